@@ -14,7 +14,7 @@ import {
   type RunEnd,
   type RunRow,
 } from "@/store/runs";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import { noteEnd } from "./alerts";
 import type { Context } from "./context";
 import { canPass, isConnectionLoss, problemsOf } from "./failure";

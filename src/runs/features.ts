@@ -12,7 +12,7 @@ import { pipelineById, type PipelineVersionRow } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
 import { newestLanded, tablesThere, type Landing } from "@/warehouse/postgres/delivery";
 import type { Move } from "@/warehouse/move";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import { checkText } from "./check-file";
 import type { Context } from "./context";
 import type { FeatureDelivery } from "./feature-delivery";

@@ -15,7 +15,7 @@ import {
 } from "@/warehouse/postgres/delivery";
 import type { Move, NewerBy } from "@/warehouse/move";
 import { ensureTarget } from "@/warehouse/postgres/target";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { RunRecorder } from "./recorder";
 
 /** What landing rows works with. */

@@ -12,7 +12,7 @@ import { table, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
 import type { AnsweredRows } from "@/store/schema";
 import { readCatalog } from "@/warehouse/postgres/catalog";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { Context } from "./context";
 import { fillOnDemand, openOnDemand, type FilledPlan } from "./on-demand-plan";
 import type { RunRecorder } from "./recorder";

@@ -5,8 +5,7 @@ import { predictGiven, predictionColumns, scoreRelation, type AnsweringVersion }
 import { taskOf } from "@/core/plan/frame";
 import { fitsStatement } from "@/core/learn/scoring";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { prune } from "@/core/relation/prune";
-import { outputColumns } from "@/core/relation/relation";
+import { pruneUnread } from "@/core/relation/prune";
 import { modelById, type ModelRow } from "@/store/models";
 import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
 import {
@@ -16,7 +15,7 @@ import {
   grantUsage,
   type FunctionDefinition,
 } from "@/warehouse/postgres/functions";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { Context } from "./context";
 import { planOfVersion } from "./version-plan";
 import { parseFile } from "./parse-file";
@@ -40,7 +39,7 @@ function rowFunction(
   about: string,
 ): FunctionDefinition {
   const predicted = predictGiven(plan, version, GIVEN);
-  const relation = prune(predicted, new Set(outputColumns(predicted)));
+  const relation = pruneUnread(predicted);
   const parameters = givenParameters(plan, relation);
   const unfit = parameters.find((parameter) => parameter.type === "other" || parameter.type === "sparse");
   if (unfit)

@@ -23,7 +23,7 @@ import { recordFile, type RunEnd } from "@/store/runs";
 import { readCatalog } from "@/warehouse/postgres/catalog";
 import { newestLanded, tablesThere, type Landing } from "@/warehouse/postgres/delivery";
 import type { Move } from "@/warehouse/move";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { Context } from "./context";
 import { checkAndLand, landedEarlier, newerByOf } from "./landing";
 import { measureDrift } from "./drift";

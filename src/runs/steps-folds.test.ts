@@ -7,7 +7,8 @@ import { openStepBench, SOURCE, stepFile, type StepBench } from "../../testing/s
 import { TEST_NOW } from "../../testing/warehouse";
 import { checkText } from "./check-file";
 import { learnedByFold } from "./draft/folds";
-import { learnedUpTo, UNBUILT_BASE, withBase } from "./draft/preview";
+import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
+import { learnedUpTo } from "./draft/preview";
 
 const FOLDS = 5;
 /** The step under test stands behind the one that makes the target. */

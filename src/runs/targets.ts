@@ -12,7 +12,7 @@ import { filter, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
 import { tablesThere } from "@/warehouse/postgres/delivery";
 import { columnsOfRelation, judgeTarget } from "@/warehouse/postgres/target";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { RunRecorder } from "./recorder";
 
 /** What it takes to judge where predictions go. */

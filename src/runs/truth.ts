@@ -19,7 +19,7 @@ import { listModels, type ModelRow } from "@/store/models";
 import type { RunRow } from "@/store/runs";
 import { keepTruth } from "@/store/truth";
 import { tablesThere } from "@/warehouse/postgres/delivery";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { Context } from "./context";
 
 /** Days before the run's time whose predictions are looked at again. */

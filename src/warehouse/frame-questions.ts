@@ -26,7 +26,7 @@ import type { Question } from "@/core/questions/question";
 import { filter, table, type Relation, type TableReference } from "@/core/relation/relation";
 import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { WarehouseTrees } from "./tree-questions";
-import type { WarehouseSession } from "./postgres/warehouse";
+import type { WarehouseSession } from "./postgres/session";
 
 /** A training frame in the warehouse, and the scratch tables that questions about it may use. */
 export interface WarehouseFrameTables {

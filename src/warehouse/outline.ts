@@ -9,8 +9,8 @@ import {
   type KeyState,
   type NumberedRows,
 } from "@/core/questions/outline/outline";
-import { prune } from "@/core/relation/prune";
-import { outputColumns, table as rowsOf, withColumns, type Relation } from "@/core/relation/relation";
+import { pruneUnread } from "@/core/relation/prune";
+import { table as rowsOf, withColumns, type Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import type { ValueType } from "@/core/value-type";
 import { isStored, listKeys } from "./postgres/catalog";
@@ -58,7 +58,7 @@ export async function outlineTable(warehouse: Warehouse, table: CatalogTable): P
   const blocks = [];
   for (let start = 0; start < Math.max(1, table.columns.length); start += COLUMNS_AT_ONCE) {
     const question = outlineQuestion(looked, table.columns.slice(start, start + COLUMNS_AT_ONCE));
-    blocks.push(await warehouse.ask({ ...question, relation: pruned(question.relation) }, OPTIONS));
+    blocks.push(await warehouse.ask({ ...question, relation: pruneUnread(question.relation) }, OPTIONS));
   }
   const { rows, close } = blocks[0]!;
   const columns = blocks.flatMap((block) => block.columns);
@@ -72,9 +72,6 @@ export async function outlineTable(warehouse: Warehouse, table: CatalogTable): P
   const pair = await namingPair(warehouse, looked, outline);
   return pair ? { ...outline, pair } : outline;
 }
-
-/** A relation without columns that nobody reads. */
-const pruned = (relation: Relation): Relation => prune(relation, new Set(outputColumns(relation)));
 
 /** Two columns whose values name one row together, among those with the most different values. */
 async function namingPair(
@@ -95,7 +92,7 @@ async function namingPair(
   );
   if (pairs.length === 0) return undefined;
   const question = pairsQuestion(looked, pairs);
-  const counts = await warehouse.ask({ ...question, relation: pruned(question.relation) }, OPTIONS);
+  const counts = await warehouse.ask({ ...question, relation: pruneUnread(question.relation) }, OPTIONS);
   return pairs.find((_, index) => counts[index] === close);
 }
 

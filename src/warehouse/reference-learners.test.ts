@@ -15,7 +15,7 @@ import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
 import { streamFrame } from "./stream-frame";
-import type { WarehouseSession } from "./postgres/warehouse";
+import type { WarehouseSession } from "./postgres/session";
 
 /**
  * The learners against the results of a trusted statistics system, each with both engines over the same frame in

@@ -4,7 +4,7 @@ import type { CategoryLevels } from "@/core/plan/frame";
 import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { filter, table, type TableReference } from "@/core/relation/relation";
 import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
-import type { WarehouseSession } from "./postgres/warehouse";
+import type { WarehouseSession } from "./postgres/session";
 
 export interface StreamedFrame {
   readonly frame: TableReference;

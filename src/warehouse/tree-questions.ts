@@ -45,7 +45,7 @@ import {
 import { strataQuestion } from "@/core/questions/trees/strata";
 import type { Relation } from "@/core/relation/relation";
 import type { WarehouseFrameTables } from "./frame-questions";
-import type { WarehouseSession } from "./postgres/warehouse";
+import type { WarehouseSession } from "./postgres/session";
 
 type Ask = <Answer>(question: Question<Answer>) => Promise<Answer>;
 

@@ -3,21 +3,15 @@ import type { Catalog } from "@/core/plan/catalog";
 import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
 import { baseRelation, learnRelations } from "@/core/plan/frame";
 import type { CheckedPlan } from "@/core/plan/plan";
+import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
 import { parsePipeline } from "@/core/pipeline/parse";
 import { ProblemError, type Problem } from "@/core/problem";
-import { withInputs, type Relation } from "@/core/relation/relation";
+import type { Relation } from "@/core/relation/relation";
 import { valueTypeFromName } from "@/core/value-type";
 import type { Answer, GoldenTable, StepAnswer } from "../golden/engine";
 import { ConditionError } from "./failure";
 import { Interpreter, type Rows } from "./relations";
 import { castValue, isWhole, writeValue, type Type, type Value } from "./values";
-
-const BASE = { schema: "\0", table: "base" } as const;
-
-function withBase(relation: Relation, base: Relation): Relation {
-  if (relation.kind === "table") return relation.source.schema === BASE.schema ? base : relation;
-  return withInputs(relation, (input) => withBase(input, base));
-}
 
 /** A value as a warehouse's driver hands it over. */
 function handedOver(type: Type, value: Value): unknown {
@@ -93,7 +87,7 @@ export class InterpreterEngine {
   private learnedUpTo(plan: CheckedPlan, position: number): LearnedValues {
     let learned: LearnedValues = {};
     for (let at = plan.learnsFrom; at < position; at += 1) {
-      const questions = learnRelations(plan, at, learned, BASE);
+      const questions = learnRelations(plan, at, learned, UNBUILT_BASE);
       const step = plan.main.steps[at]?.step;
       if (!step || questions.length === 0) continue;
       const answers = questions.map((question) => this.answer(withBase(question, baseRelation(plan))));

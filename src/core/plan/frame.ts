@@ -14,7 +14,7 @@ import {
   type TableReference,
   table,
 } from "../relation/relation";
-import { prune } from "../relation/prune";
+import { prune, pruneUnread } from "../relation/prune";
 import { belongsTo, DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN, type LearnQuestion } from "../steps/step";
 import type { Task } from "../learn/task";
 import { binary, countRows, integer } from "../expression/ast";
@@ -173,7 +173,7 @@ function answerRelation(training: Relation, asked: LearnQuestion): Relation {
     measures,
   );
   const limited: Relation = most ? { kind: "limit", input: answer, ...most } : answer;
-  return prune(limited, new Set(outputColumns(limited)));
+  return pruneUnread(limited);
 }
 
 /** Where the rows of a frame come from. */

@@ -5,7 +5,7 @@ import type { ParsedPipeline } from "../pipeline/parse";
 import type { Delivery } from "../pipeline/operating-schema";
 import type { PipelineFile } from "../pipeline/schema";
 import { parseTableName } from "../pipeline/table-name";
-import { prune } from "../relation/prune";
+import { prune, pruneUnread } from "../relation/prune";
 import {
   filter,
   outputColumns,
@@ -132,7 +132,7 @@ export function onDemandContract(plan: CheckedPlan, declared: ReadonlyMap<string
 
 /** Whether a relation reads columns that the rows standing in do not have. */
 export function readsWhatIsAbsent(relation: Relation, { source, columns }: StandIn): boolean {
-  const reads = readsOf(prune(relation, new Set(outputColumns(relation)))).values();
+  const reads = readsOf(pruneUnread(relation)).values();
   return [...reads].some(
     (oneName) =>
       oneName.schema === source.schema &&

@@ -5,7 +5,7 @@ import { columnsRead, type Model } from "../learn/model";
 import { scoringProgram, type ScoringProgram } from "../learn/scoring";
 import { outputsOf, type Task } from "../learn/task";
 import { UNKNOWN_CLASS } from "../evaluate/figures";
-import { prune } from "../relation/prune";
+import { prune, pruneUnread } from "../relation/prune";
 import {
   fence,
   filter,
@@ -71,7 +71,7 @@ export function predicted(rows: Relation, kept: readonly string[], program: Scor
       "predictions",
     ),
   );
-  return prune(last, new Set(outputColumns(last)));
+  return pruneUnread(last);
 }
 
 /** What people read, in terms of the numbers of the prediction. */

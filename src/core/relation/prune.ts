@@ -98,3 +98,7 @@ export function prune(relation: Relation, needed: ReadonlySet<string>): Relation
     }
   }
 }
+
+/** The same rows and columns, without what is computed on the way and read by nobody. */
+export const pruneUnread = (relation: Relation): Relation =>
+  prune(relation, new Set(outputColumns(relation)));

@@ -50,7 +50,7 @@ export type Relation =
       readonly rows: number;
       readonly offset?: number;
     }
-  /** One row per row and listed column: its name, or its place in the list from 0, and its value, as the last columns. */
+  /** One row per row and listed column: its name, or its place from 0, and its value, as the last columns. */
   | {
       readonly kind: "unpivot";
       readonly named?: "by place";

@@ -3,8 +3,9 @@ import { obstaclesOf, type Obstacle } from "@/core/plan/obstacles";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { readTrainingFacts, trainingFactsRelations } from "@/core/plan/training-facts";
 import { rowsQuestion } from "@/core/questions/rows";
+import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
 import type { Warehouse } from "@/warehouse/postgres/warehouse";
-import { learnedUpTo, placeKey, UNBUILT_BASE, withBase } from "./preview";
+import { learnedUpTo, placeKey } from "./preview";
 import { Remembered } from "./remembered";
 
 const known = new Remembered<readonly Obstacle[]>();

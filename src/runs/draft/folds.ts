@@ -3,8 +3,8 @@ import { foldsOf } from "@/core/plan/split";
 import type { LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { rowsQuestion } from "@/core/questions/rows";
+import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
 import type { Warehouse } from "@/warehouse/postgres/warehouse";
-import { UNBUILT_BASE, withBase } from "./preview";
 
 /**
  * What a step of the main strand learns when each fold is left out in turn: everything learned before it is learned

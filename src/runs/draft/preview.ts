@@ -1,12 +1,13 @@
 import { PlanBuilder, type LearnedValues } from "@/core/plan/build";
 import { baseRelation, learnRelations } from "@/core/plan/frame";
 import { measurableColumns } from "@/core/plan/measure";
+import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
 import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { completenessQuestion, type StepCounts } from "@/core/questions/completeness";
 import { pageQuestion, type Page } from "@/core/questions/page";
 import { rowsQuestion } from "@/core/questions/rows";
-import { withInputs, type Relation } from "@/core/relation/relation";
+import type { Relation } from "@/core/relation/relation";
 import type { Warehouse } from "@/warehouse/postgres/warehouse";
 import { tableFacts } from "@/warehouse/postgres/facts";
 import { Remembered } from "./remembered";
@@ -58,15 +59,6 @@ export async function learnedUpTo(
     );
     return { ...earlier, [String(position - 1)]: step.learned(answers) };
   });
-}
-
-/** Stands for the base table that a run would build. No schema of a warehouse can have this name. */
-export const UNBUILT_BASE = { schema: "\0", table: "base" } as const;
-
-/** Puts the base query where a relation reads the (not yet existing) base table. */
-export function withBase(relation: Relation, base: Relation): Relation {
-  if (relation.kind === "table") return relation.source.schema === UNBUILT_BASE.schema ? base : relation;
-  return withInputs(relation, (input) => withBase(input, base));
 }
 
 /** The rows after some steps of a strand, with everything learned on the way. */

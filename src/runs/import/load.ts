@@ -12,7 +12,8 @@ import type { TableReference } from "@/core/relation/relation";
 import { isUsableIdentifier } from "@/core/sql/quote";
 import { csvInto, isDataError, linesInto } from "@/warehouse/postgres/copy-in";
 import { prepareTarget, finishTarget } from "@/warehouse/postgres/load-target";
-import type { Warehouse, WarehouseSession } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import { openRows } from "./look-at-file";
 
 const MOST_MISFITS = 100;

@@ -1,4 +1,3 @@
-import { z } from "zod";
 import type { ScoredRows } from "@/core/evaluate/figures";
 import type { Judgement } from "@/core/evaluate/judgement";
 import type { Figures } from "@/core/evaluate/metrics";
@@ -15,6 +14,7 @@ import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError, warning } from "@/core/problem";
 import { outputNames } from "@/core/plan/score";
 import type { Question } from "@/core/questions/question";
+import { rowsQuestion, type AnyRow } from "@/core/questions/rows";
 import { filter, keepColumns, table as rowsOf, type TableReference } from "@/core/relation/relation";
 import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { openFrame, searchEngine } from "./engine";
@@ -181,17 +181,14 @@ function foldRowsQuestion(
   frame: TableReference,
   names: readonly string[],
   fold: number,
-): Question<readonly Readonly<Record<string, unknown>>[]> {
+): Question<readonly AnyRow[]> {
   const isJudged = allOf([
     binary(column(PART_COLUMN), "=", integer(FOLD_PART)),
     binary(column(FOLD_COLUMN), "=", integer(fold)),
     isNotNull(column(TARGET_COLUMN)),
   ]);
-  return {
-    relation: keepColumns(filter(rowsOf(frame, [...names, PART_COLUMN, FOLD_COLUMN]), isJudged), names),
-    purpose: `rows of fold ${fold}`,
-    read: (rows) => z.array(z.record(z.string(), z.unknown())).parse(rows),
-  };
+  const rows = filter(rowsOf(frame, [...names, PART_COLUMN, FOLD_COLUMN]), isJudged);
+  return rowsQuestion(keepColumns(rows, names), `rows of fold ${fold}`);
 }
 
 /** A text that no category has, for those the fold has not seen. */

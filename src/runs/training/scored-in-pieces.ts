@@ -1,8 +1,8 @@
 import type { Model } from "@/core/learn/model";
 import { pieceRelations } from "@/core/plan/score-pieces";
-import { prune } from "@/core/relation/prune";
-import { outputColumns, type Relation, type TableReference } from "@/core/relation/relation";
-import type { WarehouseSession } from "@/warehouse/postgres/warehouse";
+import { pruneUnread } from "@/core/relation/prune";
+import type { Relation, TableReference } from "@/core/relation/relation";
+import type { WarehouseSession } from "@/warehouse/postgres/session";
 import type { Pace } from "../pace";
 
 /** Where and how rows are scored piece by piece. */
@@ -29,7 +29,7 @@ export async function scoreInPieces(
   const relations = pieceRelations(inputs, columns, model, most);
   if (!relations) throw new Error(`${model.algorithm} is no sum of trees`);
   const make = async (into: TableReference, relation: Relation, purpose: string): Promise<void> => {
-    const needed = prune(relation, new Set(outputColumns(relation)));
+    const needed = pruneUnread(relation);
     await session.materialize(needed, into, purpose);
     await pace.breathe();
   };

@@ -53,7 +53,7 @@ test("a history comes back as it was kept, and what changed meanwhile can be und
   );
 });
 
-test("what was not yet saved when the page was loaded again goes on, unless the server has another text by then", () => {
+test("what was not saved before a reload goes on, unless the server has another text by then", () => {
   const edited = changed(startHistory("saved"), "edited");
   const kept = { ...storable(edited), saved: "saved" };
   expect(restored(kept, "saved")).toMatchObject({ text: "edited", past: ["saved"] });

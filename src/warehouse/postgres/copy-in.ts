@@ -4,7 +4,7 @@ import type { Choices } from "@/core/files/look";
 import { SERVER_ENCODINGS } from "@/core/files/plain";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { WarehouseSession } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /** Takes bytes of rows; once it has ended, says how many rows there were. */
 export type RowSink = Writable & { readonly rowCount: number | null };

@@ -2,7 +2,7 @@ import type { TableDefinition } from "@/core/files/table-definition";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { WarehouseSession } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /** Makes tables with their keys; references come after the rows. */
 export async function createTables(

@@ -8,7 +8,7 @@ import { writeTableName } from "@/core/pipeline/table-name";
 import type { Move, NewerBy } from "../move";
 import { columnsOf, describeTarget, refusalOf, stagedColumns } from "./target";
 import { takeTurns } from "./turns";
-import type { WarehouseSession } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /** The ledger lies beside the prediction tables, so that a move and its entry commit together. */
 export const LEDGER = "ravlen_ledger";

@@ -1,6 +1,7 @@
 import { quoteTable } from "@/core/sql/quote";
 import type { TableReference } from "@/core/relation/relation";
-import type { Rows, Warehouse } from "./warehouse";
+import type { Warehouse } from "./warehouse";
+import type { Rows } from "./session";
 
 /** What is measured about a table by looking at all its rows. */
 export interface TableFacts {

@@ -4,7 +4,8 @@ import { GIVEN, type GivenParameter } from "@/core/plan/given";
 import { problem, ProblemError } from "@/core/problem";
 import { printRelation } from "./dialect/relation";
 import { inputsOf, type Relation } from "@/core/relation/relation";
-import type { Warehouse, WarehouseSession } from "./warehouse";
+import type { Warehouse } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /** A function that answers with rows: of a relation over one row that it is given, or of a relation alone. */
 export interface FunctionDefinition {

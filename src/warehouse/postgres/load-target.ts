@@ -4,7 +4,7 @@ import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import type { WarehouseSession } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /** A name that nothing else has while an import is under way; it is never seen outside of its transaction. */
 const INCOMING = "ravlen_incoming";

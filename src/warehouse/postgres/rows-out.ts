@@ -5,7 +5,8 @@ import type { Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
 import { currentAsker } from "../asking";
-import type { Rows, Warehouse } from "./warehouse";
+import type { Warehouse } from "./warehouse";
+import type { Rows } from "./session";
 
 /** Rows that leave the warehouse whole. */
 export interface ExportedRows {

@@ -5,7 +5,7 @@ import type { Relation, TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import type { Move } from "../move";
 import { takeTurns } from "./turns";
-import type { WarehouseSession } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /** A column with its type as the warehouse writes it. */
 export interface TypedColumn {

@@ -1,6 +1,6 @@
 import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
-import type { WarehouseSession } from "./warehouse";
+import type { WarehouseSession } from "./session";
 
 /**
  * Takes turns with everybody who makes or fills a table: two who make it at once would each find that it is there

@@ -48,7 +48,10 @@ function keysOf(
   return keys;
 }
 
-/** Pairs the steps of two texts: equal ones, then those of the same name, then the rest in order if the lengths agree. */
+/**
+ * Pairs the steps of two texts: equal ones, then those of the same name, then the rest in order if the lengths
+ * agree.
+ */
 function pairSteps(before: readonly Step[], now: readonly Step[]): ReadonlyMap<number, number> {
   const pairs = new Map<number, number>();
   const pair = (key: (step: Step) => string | undefined): void => {

@@ -18,6 +18,7 @@ import { TARGET_COLUMN } from "../../plan/frame-columns";
 import { filter, project, table } from "../../relation/relation";
 import { hidden } from "../../sql/hidden";
 import { doubleValue, type Question } from "../question";
+import { someRowsQuestion, type AnyRow } from "../rows";
 import type { JudgedTable } from "./judged-rows";
 
 /**
@@ -133,14 +134,11 @@ export function judgedRowQuestion(
   { place }: JudgedTable,
   names: readonly string[],
   key: Readonly<Record<string, string>>,
-): Question<Readonly<Record<string, unknown>> | undefined> {
+): Question<AnyRow | undefined> {
   const isRow = Object.entries(key).map(([name, value]) =>
     binary(cast(column(name), "text"), "=", text(value)),
   );
   const rows = filter(table(place, [...new Set([...names, ...Object.keys(key)])]), allOf(isRow));
-  return {
-    relation: { kind: "limit", input: rows, order: [], rows: 1 },
-    purpose: "one evaluated row",
-    read: (found) => z.array(z.record(z.string(), z.unknown())).parse(found)[0],
-  };
+  const question = someRowsQuestion(rows, 1, "one evaluated row");
+  return { ...question, read: (found) => question.read(found)[0] };
 }

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import {
   asDouble,
+  binary,
   call,
   cast,
   column,
@@ -104,14 +105,8 @@ export const numberOf = ({ name, type }: ProfiledColumn): Expression =>
 /** Whether the value of a column is there and finite. */
 export function isFinite({ name, type }: ProfiledColumn): Expression {
   const value = column(name);
-  if (isMoment(type))
-    return { kind: "binary", operator: "and", left: isNotNull(value), right: call("isfinite", value) };
+  if (isMoment(type)) return binary(isNotNull(value), "and", call("isfinite", value));
   if (!isFloating(type)) return isNotNull(value);
-  const endless = [Number.NaN, Infinity, -Infinity].map((constant) => cast(double(constant), type));
-  return {
-    kind: "binary",
-    operator: "and",
-    left: isNotNull(value),
-    right: { kind: "in", operand: value, values: endless, negated: true },
-  };
+  const values = [Number.NaN, Infinity, -Infinity].map((constant) => cast(double(constant), type));
+  return binary(isNotNull(value), "and", { kind: "in", operand: value, values, negated: true });
 }

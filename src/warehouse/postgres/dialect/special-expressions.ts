@@ -50,7 +50,7 @@ export function printWordRuns(value: string, longest: number): string {
   const runs = Array.from({ length: longest - 1 }, (_, index) => {
     const parts = [
       "word",
-      ...Array.from({ length: index + 1 }, (_each, step) => `lead(word, ${step + 1}) OVER (ORDER BY n)`),
+      ...Array.from({ length: index + 1 }, (_word, step) => `lead(word, ${step + 1}) OVER (ORDER BY n)`),
     ];
     return `SELECT ${parts.join(" || ' ' || ")} AS term FROM w`;
   });
