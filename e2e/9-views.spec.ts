@@ -85,6 +85,40 @@ test("parts below the window come after the click, move nothing, and going back 
   await expect(async () => expect(await page.evaluate(() => scrollY)).toBe(place)).toPass({ timeout: 5000 });
 });
 
+test("a page that is read again while steps are selected is not loaded anew, and keeps the last selection", async ({
+  page,
+}) => {
+  let reads = 0;
+  page.on("request", (request) => (reads += request.url().includes("_rsc") ? 1 : 0));
+  // A run that changes all the time, and answers that are still under way when the next step is selected.
+  const changes = "retry: 50\nevent: run\ndata: a-run\n\n";
+  await page.route("**/api/runs/events", (route) =>
+    route.fulfill({ contentType: "text/event-stream", body: changes }),
+  );
+  await page.route(/_rsc/, async (route) => {
+    await new Promise((answer) => setTimeout(answer, 300));
+    await route.continue();
+  });
+  await open(page, `${PIPELINE}/braid?step=parcels:1`);
+  await expect(page.getByText("exact row counts")).toBeVisible();
+  await page.evaluate(() => Object.assign(window, { isTheFirst: true }));
+  await page.getByTestId("braid").focus();
+  for (const key of ["ArrowRight", "ArrowLeft", "ArrowRight"])
+    for (let press = 0; press < 4; press += 1) {
+      await page.keyboard.press(key);
+      await page.waitForTimeout(200 + 60 * press);
+    }
+  await expect.poll(() => reads).toBeGreaterThan(10);
+  await expect(page).toHaveURL(/step=parcels:5/);
+  expect(await page.evaluate(() => "isTheFirst" in window)).toBe(true);
+  // Going back to the page finds the selection again.
+  await page.getByRole("link", { name: "Deliver" }).click();
+  await page.waitForURL(/deliver/);
+  await page.goBack();
+  await expect(page).toHaveURL(/step=parcels:5/);
+  await page.unrouteAll({ behavior: "ignoreErrors" });
+});
+
 for (const theme of ["light", "dark"])
   test(`open dialogs, menus and errors are accessible, ${theme}`, async ({ page, baseURL }) => {
     await page.context().addCookies([{ name: "ravlen-theme", value: theme, url: baseURL! }]);

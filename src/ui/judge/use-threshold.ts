@@ -1,6 +1,6 @@
 "use client";
-import { useSearchParams } from "next/navigation";
 import { useState } from "react";
+import { usePageSearch, writePageSearch } from "../frame/page-search";
 
 const NAME = "threshold";
 
@@ -12,14 +12,14 @@ const NAME = "threshold";
 export function useThreshold(
   first: number,
 ): readonly [number, (value: number) => void, (value: number) => void] {
-  const given = useSearchParams().get(NAME);
+  const given = new URLSearchParams(usePageSearch().search).get(NAME);
   const inUrl = given === null ? Number.NaN : Number(given);
   const [threshold, move] = useState(Number.isFinite(inUrl) ? inUrl : first);
   const settle = (value: number): void => {
     move(value);
-    const url = new URL(window.location.href);
-    url.searchParams.set(NAME, String(value));
-    window.history.replaceState(null, "", url);
+    const search = new URLSearchParams(window.location.search);
+    search.set(NAME, String(value));
+    writePageSearch("replace", search.toString());
   };
   return [threshold, move, settle];
 }
