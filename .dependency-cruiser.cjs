@@ -73,6 +73,14 @@ module.exports = {
       to: { path: "node_modules/(@types/)?(pg|pg-copy-streams|pg-cursor)/" },
     },
     {
+      name: "kinds-of-warehouses-behind-their-port",
+      comment:
+        "What asks a warehouse knows the port (warehouse/port); which kinds there are, only warehouse/engines.",
+      severity: "error",
+      from: { path: "^src/", pathNot: "^src/warehouse/(postgres/|engines\\.ts$)|\\.test\\.ts$" },
+      to: { path: "^src/warehouse/postgres/" },
+    },
+    {
       name: "no-circles",
       severity: "error",
       from: {},

@@ -16,7 +16,9 @@ import { modelById, setInService, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion, saveVersion } from "@/store/pipelines";
 import { addRun, runById, type RunRow } from "@/store/runs";
 import type { RunKind, RunOptions } from "@/store/schema";
-import { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { WarehouseConfig } from "@/warehouse/port/engine";
+import type { Warehouse } from "@/warehouse/port/warehouse";
+import { PostgresWarehouse } from "@/warehouse/postgres/warehouse";
 
 const adminSchema = z.object({ host: z.string(), port: z.number(), user: z.string(), password: z.string() });
 
@@ -40,9 +42,14 @@ export function modelAs<Name extends Model["algorithm"]>(
 
 export { TEST_NOW };
 
+/** A context whose warehouse is what it is, so that a test can write statements. */
+interface BenchContext<Kind extends Warehouse> extends Context {
+  readonly warehouse: Kind;
+}
+
 /** A fresh application database and a fresh warehouse, with the means to work in them as a person would. */
-export interface Bench {
-  readonly context: Context;
+export interface Bench<Kind extends Warehouse = PostgresWarehouse> {
+  readonly context: BenchContext<Kind>;
   readonly databaseUrl: string;
   readonly warehouseName: string;
   /** Runs statements as the superuser of the warehouse. */
@@ -64,7 +71,14 @@ export interface Bench {
 }
 
 /** Opens a bench of its own, for one test file or one benchmark, on the server that a superuser's login names. */
-export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench> {
+export const openBench = (admin: AdminLogin = testAdmin()): Promise<Bench> =>
+  openBenchOf((config) => new PostgresWarehouse(config), admin);
+
+/** The same with a warehouse of any kind; what the application keeps for itself is in PostgreSQL. */
+export async function openBenchOf<Kind extends Warehouse>(
+  openWarehouse: (config: WarehouseConfig) => Kind,
+  admin: AdminLogin = testAdmin(),
+): Promise<Bench<Kind>> {
   await loadGrammar();
   const id = randomBytes(4).toString("hex");
   const databaseUrl = await provisionStore(admin, `store_${id}`);
@@ -77,7 +91,11 @@ export async function openBench(admin: AdminLogin = testAdmin()): Promise<Bench>
   });
   const store = openStore(databaseUrl);
   await migrateStore(store, process.cwd());
-  const context: Context = { store, warehouse: new Warehouse(config), now: () => Promise.resolve(TEST_NOW) };
+  const context: BenchContext<Kind> = {
+    store,
+    warehouse: openWarehouse(config),
+    now: () => Promise.resolve(TEST_NOW),
+  };
   const { db } = store;
   const asWarehouseAdmin: Bench["admin"] = (work) => asAdmin(admin, warehouseName, work);
 

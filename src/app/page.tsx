@@ -5,12 +5,11 @@ import { DEMO_PIPELINES } from "../../demo/pipelines";
 import { offeredTables } from "@/server/tables";
 import { demoSetup } from "@/store/settings";
 import { trainedByName } from "@/store/trained";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { AfterFirstPaint } from "@/ui/basic/after-first-paint";
 import { GuideStart } from "@/ui/frame/guide-bar";
 import { Beginnings } from "@/ui/today/beginnings";
 import { DemoProgress } from "@/ui/today/demo-progress";
-import { newestOfTables } from "@/warehouse/postgres/ledger";
 import { threadsOfSchedules } from "@/server/schedule-threads";
 import { dueStates, eventStates, isOnEvent, isTimed } from "@/runs/due";
 import { nextSlots, oncePerTime } from "@/core/schedule/slots";
@@ -50,7 +49,7 @@ export default async function TodayPage({ searchParams }: Props) {
     listRuns(store.db, { limit: FEW_RUNS }),
     countRuns(store.db, 24),
     listSchedules(store.db),
-    newestOfTables(warehouse).catch((error: unknown) => {
+    warehouse.ledger.newestOfTables().catch((error: unknown) => {
       if (isConnectionLoss(error)) return undefined;
       throw error;
     }),

@@ -2,7 +2,6 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { failure, problem, success, type Result } from "@/core/problem";
 import { noteArriving, type ScheduleRow } from "@/store/pipelines";
 import type { ArrivalWatch } from "@/store/schema";
-import { changeMarker, contentMarker, type Ask } from "@/warehouse/postgres/facts";
 import type { Context } from "./context";
 
 const MINUTE = 60_000;
@@ -63,14 +62,14 @@ async function readArrivals(
       ),
     );
   if (!table) return unreadable("is not a table name");
-  const ask: Ask = (sql, values) => warehouse.read(sql, values, READ_MILLISECONDS);
+  const { catalog } = warehouse;
   try {
-    const counters = await changeMarker(ask, table);
+    const counters = await catalog.changeMarker(table, READ_MILLISECONDS);
     if (counters === "") return unreadable("does not exist, is a view, or is on another server");
     if (before?.counters === counters) return success({ watch: before, current: true });
     if (before && rests(before)) return success({ watch: before, current: false });
     const begun = Date.now();
-    const content = await contentMarker(ask, table);
+    const content = await catalog.contentMarker(table, READ_MILLISECONDS);
     const changed = content !== before?.content;
     const watch: ArrivalWatch = {
       counters,

@@ -4,8 +4,7 @@ import type { Catalog } from "@/core/plan/catalog";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { failure, problem, type Result } from "@/core/problem";
 import { parseTableName } from "@/core/pipeline/table-name";
-import { readCatalog } from "@/warehouse/postgres/catalog";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { patternProblems } from "./patterns";
 import { parseFile } from "./parse-file";
 
@@ -21,7 +20,7 @@ export async function checkText(
   warehouse: Warehouse,
   given?: Catalog,
 ): Promise<Result<CheckedPlan>> {
-  const catalog = given ?? (await readCatalog(warehouse));
+  const catalog = given ?? (await warehouse.catalog.read());
   const kept = checks.get(catalog) ?? new LRUCache({ max: KEPT_CHECKS });
   checks.set(catalog, kept);
   const key = `${warehouse.config.outputSchema} ${text}`;

@@ -2,7 +2,7 @@ import { randomBytes } from "node:crypto";
 import { grantStatements } from "@/core/sql/grants";
 import { readWarehouse, setDemoState, warehouseMark } from "@/store/settings";
 import { tryRoles } from "@/warehouse/postgres/try-roles";
-import type { WarehouseConfig } from "@/warehouse/postgres/warehouse";
+import type { WarehouseConfig } from "@/warehouse/port/engine";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, testAdmin, type Bench } from "../../testing/warehouse";
 import { connectWarehouse } from "./connect";

@@ -3,8 +3,8 @@ import { workingImports } from "@/store/imports";
 import { unfinishedRuns } from "@/store/runs";
 import { demoState, saveWarehouse } from "@/store/settings";
 import type { Store } from "@/store/database";
-import { isUsable, tryRoles, type RoleCheck } from "@/warehouse/postgres/try-roles";
-import type { WarehouseConfig } from "@/warehouse/postgres/warehouse";
+import { engine } from "@/warehouse/engines";
+import type { RoleCheck, WarehouseConfig } from "@/warehouse/port/engine";
 
 /** What came of connecting a warehouse. */
 export interface Connected {
@@ -43,8 +43,8 @@ export async function connectWarehouse(
 ): Promise<Connected | { readonly problem: Problem }> {
   const stopped = await obstacle(store);
   if (stopped) return { problem: stopped };
-  const checks = await tryRoles(config);
-  const connected = isUsable(checks);
+  const checks = await engine.tryRoles(config);
+  const connected = checks.every(({ state }) => state !== "wrong");
   if (connected) await saveWarehouse(store.db, "warehouse", config, key);
   return { checks, connected };
 }

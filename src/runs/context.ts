@@ -4,7 +4,8 @@ import { z } from "zod";
 import { loadGrammar } from "@/core/expression/parse";
 import { openStore, type Store } from "@/store/database";
 import { clockOffset, readWarehouse } from "@/store/settings";
-import { Warehouse } from "@/warehouse/postgres/warehouse";
+import { openWarehouse } from "@/warehouse/engines";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 /** What the one command writes down about the running installation, for web server, worker and command line. */
 export const instanceSchema = z.object({
@@ -56,7 +57,7 @@ export async function openContext(instance: Pick<Instance, "databaseUrl" | "key"
   }
   return {
     store,
-    warehouse: new Warehouse(config),
+    warehouse: openWarehouse(config),
     now: async () => new Date(Date.now() + (await clockOffset(store.db))),
   };
 }
@@ -68,7 +69,7 @@ export async function withWarehouseOfNow(
 ): Promise<Context> {
   const config = await readWarehouse(context.store.db, Buffer.from(instance.key, "hex"));
   if (!config) throw new Error(NO_WAREHOUSE);
-  return { ...context, warehouse: new Warehouse(config) };
+  return { ...context, warehouse: openWarehouse(config) };
 }
 
 export async function closeContext(context: Context): Promise<void> {

@@ -26,7 +26,7 @@ import { clearAlert, raiseAlert } from "@/store/alerts";
 import { addDrift } from "@/store/drift";
 import type { ModelRow } from "@/store/models";
 import type { RunRow } from "@/store/runs";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Context } from "./context";
 import type { PreparedFrame } from "./training/prepare";
 import type { Workshop } from "./training/workshop";

@@ -14,7 +14,7 @@ import {
   type RunEnd,
   type RunRow,
 } from "@/store/runs";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import { noteEnd } from "./alerts";
 import type { Context } from "./context";
 import { canPass, isConnectionLoss, problemsOf } from "./failure";
@@ -68,7 +68,7 @@ export async function executeRun(context: Context, runId: string, worker: string
       }
       if ((cancel || lost) && !recorder.cancelled && !stopped()) {
         recorder.cancelled = true;
-        if (session) await context.warehouse.cancel(session.pid);
+        await session?.cancel();
       }
     } catch (error) {
       log.warn({ run: run.id, error: String(error) }, "heartbeat failed");

@@ -10,9 +10,9 @@ import { problem, ProblemError, unwrap } from "@/core/problem";
 import { modelById } from "@/store/models";
 import { pipelineById, type PipelineVersionRow } from "@/store/pipelines";
 import type { RunEnd } from "@/store/runs";
-import { newestLanded, tablesThere, type Landing } from "@/warehouse/postgres/delivery";
+import type { DeliveryRun } from "@/warehouse/port/landing";
 import type { Move } from "@/warehouse/move";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import { checkText } from "./check-file";
 import type { Context } from "./context";
 import type { FeatureDelivery } from "./feature-delivery";
@@ -44,8 +44,7 @@ export async function featuresRun(
   { delivery, version }: FeatureDelivery,
 ): Promise<RunEnd> {
   const { run } = recorder;
-  const { outputSchema } = context.warehouse.config;
-  const work = { recorder, session, outputSchema };
+  const work = { recorder, session };
   await sweep(session, context, run.id);
   let sealed = false;
   let ended = false;
@@ -61,7 +60,7 @@ export async function featuresRun(
     const shop: Workshop = { ...opened, ...holdsOf(await fingerprint(opened)) };
     const learned = await learnedValues(shop, version, pipeline.inService);
     await checkRequirements(shop, learned.values, true);
-    const landing: Landing = {
+    const landing: DeliveryRun = {
       run: run.id,
       pipeline: pipeline.name,
       formerNames: pipeline.formerNames,
@@ -86,7 +85,7 @@ export async function featuresRun(
         outcome: `${formatNumber(earlier)} rows of features in ${into}, landed by an earlier attempt`,
       };
     }
-    const move = await stageFeatures(shop, { delivery, version, learned, landing, outputSchema });
+    const move = await stageFeatures(shop, { delivery, version, learned, landing });
     sealed = true;
     const comment = `Features prepared by the pipeline ${pipeline.name}, delivery "${delivery.name}", file version ${version.number}; ${learned.from}. Run ${run.id}.`;
     const { landed } = await checkAndLand(work, { ...move, comment }, landing, {
@@ -141,14 +140,13 @@ interface Staging {
   readonly delivery: Delivery;
   readonly version: PipelineVersionRow;
   readonly learned: Learned;
-  readonly landing: Landing;
-  readonly outputSchema: string;
+  readonly landing: DeliveryRun;
 }
 
 /** Writes the rows into a staged table, or takes the complete one of an earlier attempt. */
 async function stageFeatures(
   shop: Workshop,
-  { delivery, version, learned, landing, outputSchema }: Staging,
+  { delivery, version, learned, landing }: Staging,
 ): Promise<Move> {
   const { plan, recorder, session, context } = shop;
   const { run } = recorder;
@@ -161,8 +159,8 @@ async function stageFeatures(
   const stage = kept?.table ?? scratchTable(context.warehouse, "stage", run.id, run.attempt);
   const newerBy = newerByOf(plan, delivery);
   const fresh = {
-    after: newerBy && (await newestLanded(session, outputSchema, landing, newerBy)),
-    tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [],
+    after: newerBy && (await session.landing.newest(landing, newerBy)),
+    tables: delivery.rows === "not_yet_predicted" ? await session.landing.tablesThere(tables) : [],
   };
   const stamps: FeatureStamps = {
     file: version.number,

@@ -3,36 +3,24 @@ import { writeTableName } from "@/core/pipeline/table-name";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { ProblemError } from "@/core/problem";
-import {
-  checkStage,
-  ensureLedger,
-  land,
-  landedBefore,
-  leaveOutUnanswered,
-  repeatedKeys,
-  type LandedRows,
-  type Landing,
-} from "@/warehouse/postgres/delivery";
+import type { DeliveryRun, LandedRows } from "@/warehouse/port/landing";
 import type { Move, NewerBy } from "@/warehouse/move";
-import { ensureTarget } from "@/warehouse/postgres/target";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { RunRecorder } from "./recorder";
 
 /** What landing rows works with. */
 export interface LandingWork {
   readonly recorder: RunRecorder;
   readonly session: WarehouseSession;
-  readonly outputSchema: string;
 }
 
 /** How many rows an earlier attempt of the same run has landed; undefined where none has. */
 export async function landedEarlier(
-  { recorder, session, outputSchema }: LandingWork,
-  landing: Landing,
+  { recorder, session }: LandingWork,
+  delivery: DeliveryRun,
 ): Promise<number | undefined> {
   return recorder.doing("check the ledger", async () => {
-    await ensureLedger(session, outputSchema);
-    const rows = await landedBefore(session, outputSchema, landing);
+    const rows = await session.landing.landed(delivery);
     return {
       value: rows,
       detail: rows === undefined ? "not landed yet" : "landed by an earlier attempt",
@@ -54,19 +42,20 @@ export interface CheckedLanding {
  * @param how.leavesOut whether rows that could not be predicted are left out; else they stop the delivery
  */
 export async function checkAndLand(
-  { recorder, session, outputSchema }: LandingWork,
+  { recorder, session }: LandingWork,
   move: Move,
-  landing: Landing,
+  delivery: DeliveryRun,
   how: { readonly of: Delivery["of"]; readonly comment: string; readonly leavesOut: boolean },
 ): Promise<CheckedLanding> {
   const { stage, key, tables } = move;
   const { of, comment } = how;
   const unanswered = how.leavesOut ? await leaveOut(recorder, session, move) : 0;
   const staged = await recorder.doing("check the staged rows", async () => {
-    const rows = await checkStage(session, stage, key, of);
+    const rows = await session.landing.checkStage(stage, key, of);
     let enforced = true;
-    for (const target of tables) enforced = (await ensureTarget(session, target, move, comment)) && enforced;
-    const repeated = enforced ? undefined : await repeatedKeys(session, stage, key);
+    for (const target of tables)
+      enforced = (await session.landing.prepare(target, move, comment)) && enforced;
+    const repeated = enforced ? undefined : await session.landing.repeatedKeys(stage, key);
     if (repeated) throw new ProblemError(repeated);
     return { value: rows, rows };
   });
@@ -74,7 +63,7 @@ export async function checkAndLand(
     of === "features" ? "move them into the table of features" : "move them into the prediction table";
   const landed = await recorder.doing(moving, async () => {
     recorder.stopIfAsked();
-    const value = await land(session, outputSchema, move, landing);
+    const value = await session.landing.land(move, delivery);
     return {
       value,
       rows: value.rows,
@@ -96,7 +85,7 @@ async function leaveOut(
   { stage, key }: Move,
 ): Promise<number> {
   return recorder.doing("exclude rows that cannot be predicted", async () => {
-    const { rows, examples } = await leaveOutUnanswered(session, stage, key);
+    const { rows, examples } = await session.landing.leaveOutUnanswered(stage, key);
     if (rows > 0)
       await recorder.say(
         "warning",

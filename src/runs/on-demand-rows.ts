@@ -11,8 +11,7 @@ import { problem, ProblemError, unwrap } from "@/core/problem";
 import { table, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
 import type { AnsweredRows } from "@/store/schema";
-import { readCatalog } from "@/warehouse/postgres/catalog";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Context } from "./context";
 import { fillOnDemand, openOnDemand, type FilledPlan } from "./on-demand-plan";
 import type { RunRecorder } from "./recorder";
@@ -25,7 +24,7 @@ export async function planOnDemand(
 ): Promise<FilledPlan> {
   const { model, text, onDemand } = wanted;
   const name = parseTableName(onDemand.table);
-  const given = name && findTable(await readCatalog(context.warehouse), name);
+  const given = name && findTable(await context.warehouse.catalog.read(), name);
   if (!given)
     throw new ProblemError(
       problem("unknown_table", `The table ${onDemand.table} no longer exists.`, "Choose another."),

@@ -9,7 +9,6 @@ import { findPipeline, type PipelineRow } from "@/store/pipelines";
 import { orderOnce } from "@/store/orders";
 import { type RunRow } from "@/store/runs";
 import type { RunCause } from "@/store/schema";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import type { Context } from "./context";
 import { sendRun } from "./queue";
 import { fillOnDemand, openOnDemand } from "./on-demand-plan";
@@ -108,7 +107,7 @@ export async function orderOnDemand(
         `Write ${outputSchema}.NAME.`,
       ),
     );
-  const catalog = await readCatalog(warehouse);
+  const catalog = await warehouse.catalog.read();
   if (findTable(catalog, target))
     return failure(
       problem(

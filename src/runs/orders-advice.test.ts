@@ -3,7 +3,6 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { unwrap, type Problem } from "@/core/problem";
 import { listModels, modelById } from "@/store/models";
 import { findPipeline } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { adviceIn } from "../../testing/advice/scan";
 import { benchActions, first, ready } from "../../testing/advice/bench-actions";
 import { Situations, type Situation } from "../../testing/advice/situation";
@@ -56,7 +55,7 @@ const unread = (name: string) => async (): Promise<{ readonly problems: readonly
     into: "predictions.any",
     columns: [],
   });
-  const table = findTable(await readCatalog(bench.context.warehouse), parseTableName(name)!)!;
+  const table = findTable(await bench.context.warehouse.catalog.read(), parseTableName(name)!)!;
   const { unread: found } = unwrap(fillOnDemand(opened, table));
   return { problems: found ? [found] : [] };
 };

@@ -1,7 +1,6 @@
 import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, type Problem } from "@/core/problem";
-import { badPattern } from "@/warehouse/postgres/pattern";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 /** What the warehouse has against the regular expressions in a plan's steps, each problem at its setting. */
 export async function patternProblems(plan: CheckedPlan, warehouse: Warehouse): Promise<readonly Problem[]> {
@@ -15,7 +14,7 @@ export async function patternProblems(plan: CheckedPlan, warehouse: Warehouse): 
   );
   const found = await Promise.all(
     patterns.map(async ({ text, path }) => {
-      const says = await badPattern(warehouse, text);
+      const says = await warehouse.badPattern(text);
       return says === undefined
         ? []
         : [

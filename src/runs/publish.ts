@@ -8,14 +8,7 @@ import { problem, ProblemError, unwrap } from "@/core/problem";
 import { pruneUnread } from "@/core/relation/prune";
 import { modelById, type ModelRow } from "@/store/models";
 import { newestVersion, pipelineById, versionById } from "@/store/pipelines";
-import {
-  createFunction,
-  dropFunctions,
-  functionsWith,
-  grantUsage,
-  type FunctionDefinition,
-} from "@/warehouse/postgres/functions";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { FunctionDefinition } from "@/warehouse/port/functions";
 import type { Context } from "./context";
 import { planOfVersion } from "./version-plan";
 import { parseFile } from "./parse-file";
@@ -77,27 +70,6 @@ function rowsFunction(
     relation,
     comment: `${about}: predictions for all rows to score now, as a delivery would write them.`,
   };
-}
-
-/**
- * Drops the functions of a pipeline that have a name. A function of somebody else is left alone; where its name is
- * needed, that is a problem.
- */
-async function makeRoom(
-  session: WarehouseSession,
-  schema: string,
-  names: readonly string[],
-  pipeline: string,
-) {
-  const [foreign] = await dropFunctions(session, schema, names, beginningOf(pipeline));
-  if (foreign !== undefined)
-    throw new ProblemError(
-      problem(
-        "name_taken",
-        `A function ${schema}.${foreign} already exists and does not belong to this pipeline.`,
-        "Rename the function or the pipeline. Nothing was changed.",
-      ),
-    );
 }
 
 /** How the comments of a pipeline's functions begin. */
@@ -166,50 +138,21 @@ export async function publishFunctions(context: Context, modelId: number): Promi
       ),
     );
   const { plan, version } = await answering(context, model, text);
-  const schema = context.warehouse.config.outputSchema;
-  const session = await context.warehouse.session();
-  try {
-    const about = `${MARK} ${pipeline}, version ${model.number}`;
-    const names = [functionName(pipeline, model.number), functionName(pipeline)];
-    await session.transaction(async () => {
-      const taken = names.flatMap((name) => [name, `${name}_rows`]);
-      await makeRoom(session, schema, taken, pipeline);
-      for (const name of names)
-        for (const make of [rowFunction, rowsFunction])
-          await createFunction(session, schema, make(plan, version, name, about), roles);
-      await grantUsage(session, schema, roles);
-    });
-    return names.flatMap((name) => [name, `${name}_rows`]);
-  } finally {
-    session.release();
-  }
+  const about = `${MARK} ${pipeline}, version ${model.number}`;
+  const names = [functionName(pipeline, model.number), functionName(pipeline)];
+  const definitions = names.flatMap((name) =>
+    [rowFunction, rowsFunction].map((define) => define(plan, version, name, about)),
+  );
+  await context.warehouse.functions.replace(beginningOf(pipeline), definitions, roles);
+  return definitions.map(({ name }) => name);
 }
 
 /** Drops all functions of a pipeline: those that follow the service, and those of versions. */
-export async function withdrawAllFunctions(context: Context, pipeline: string): Promise<void> {
-  const { outputSchema } = context.warehouse.config;
-  const session = await context.warehouse.session();
-  try {
-    await session.transaction(async () => {
-      const own = await functionsWith(context.warehouse, outputSchema, beginningOf(pipeline));
-      const names = [...new Set(own.map(({ name }) => name))];
-      await dropFunctions(session, outputSchema, names, beginningOf(pipeline));
-    });
-  } finally {
-    session.release();
-  }
-}
+export const withdrawAllFunctions = ({ warehouse }: Context, pipeline: string): Promise<void> =>
+  warehouse.functions.drop(beginningOf(pipeline));
 
 /** Drops functions of a pipeline: those that follow the service, or those of one version. */
-export async function withdrawFunctions(context: Context, pipeline: string, version?: number): Promise<void> {
-  const session = await context.warehouse.session();
-  try {
-    const name = functionName(pipeline, version);
-    const { outputSchema } = context.warehouse.config;
-    await session.transaction(() =>
-      dropFunctions(session, outputSchema, [name, `${name}_rows`], beginningOf(pipeline)),
-    );
-  } finally {
-    session.release();
-  }
+export function withdrawFunctions({ warehouse }: Context, pipeline: string, version?: number): Promise<void> {
+  const name = functionName(pipeline, version);
+  return warehouse.functions.drop(beginningOf(pipeline), [name, `${name}_rows`]);
 }

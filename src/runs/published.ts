@@ -1,11 +1,9 @@
-import { callText } from "@/warehouse/postgres/call-text";
 import { PlanBuilder } from "@/core/plan/build";
 import { keepColumns } from "@/core/relation/relation";
 import { pageQuestion } from "@/core/questions/page";
 import { prune } from "@/core/relation/prune";
 import { modelById } from "@/store/models";
 import type { PipelineRow } from "@/store/pipelines";
-import { describeFunctions } from "@/warehouse/postgres/functions";
 import type { Context } from "./context";
 import { beginningOf } from "./publish";
 import { planOfVersion } from "./version-plan";
@@ -37,14 +35,14 @@ export async function publishedFunctions(
   const model = pipeline.inService === null ? undefined : await modelById(store.db, pipeline.inService);
   if (!model) return [];
   const { outputSchema } = warehouse.config;
-  const described = await describeFunctions(warehouse, outputSchema, beginningOf(pipeline.name));
+  const described = await warehouse.functions.describe(beginningOf(pipeline.name));
   const functions = described.map((found) => ({ schema: outputSchema, ...found }));
   const wanted = [...new Set(functions.flatMap(({ parameters }) => parameters.map(({ name }) => name)))];
   const values = await valuesBefore(context, await planOfVersion(context, model), wanted);
   return functions.map((found) => ({
     ...found,
-    example: callText(
-      found,
+    example: warehouse.functions.callText(
+      found.name,
       found.parameters.map(({ name, type }) => ({ name, type, value: values.get(name) ?? null })),
     ),
   }));

@@ -1,6 +1,6 @@
 import { rowCountQuestion } from "@/core/questions/row-count";
 import type { Relation } from "@/core/relation/relation";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 
 /** Columns of numbers, as arrays of all their rows. */
 export interface ReadNumbers {

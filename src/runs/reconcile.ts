@@ -9,13 +9,13 @@ import {
   retiredNumbers,
   type Published,
 } from "@/store/publications";
-import { functionsWith, type FoundFunction } from "@/warehouse/postgres/functions";
+import type { FoundFunction } from "@/warehouse/port/functions";
 import type { Context } from "./context";
 import { problemsOf } from "./failure";
 import { functionName, MARK, publishFunctions, withdrawAllFunctions, withdrawFunctions } from "./publish";
 
 const functionsThere = ({ warehouse }: Context): Promise<readonly FoundFunction[]> =>
-  functionsWith(warehouse, warehouse.config.outputSchema, `${MARK} `);
+  warehouse.functions.find(`${MARK} `);
 
 /** The version that a function of a pipeline answers with; undefined when it is not of that pipeline. */
 function versionOf({ comment }: FoundFunction, pipeline: string): number | undefined {

@@ -12,7 +12,7 @@ import {
   type RunRow,
 } from "@/store/runs";
 import type { RunProgress } from "@/store/schema";
-import type { StatementRecord } from "@/warehouse/postgres/connection";
+import type { StatementRecord } from "@/warehouse/port/session";
 import { letThrough, type Pace } from "./pace";
 
 /** Thrown where a run was asked to stop; ends it as cancelled, not failed. */

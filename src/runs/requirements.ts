@@ -8,7 +8,7 @@ import { problem, ProblemError, type Problem } from "@/core/problem";
 import { rowsQuestion, someRowsQuestion } from "@/core/questions/rows";
 import type { Relation } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { RunRecorder } from "./recorder";
 
 interface RequirementWork {

@@ -20,10 +20,9 @@ import { problem, ProblemError, unwrap } from "@/core/problem";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { recordFile, type RunEnd } from "@/store/runs";
-import { readCatalog } from "@/warehouse/postgres/catalog";
-import { newestLanded, tablesThere, type Landing } from "@/warehouse/postgres/delivery";
+import type { DeliveryRun } from "@/warehouse/port/landing";
 import type { Move } from "@/warehouse/move";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Context } from "./context";
 import { checkAndLand, landedEarlier, newerByOf } from "./landing";
 import { measureDrift } from "./drift";
@@ -51,9 +50,8 @@ export async function scoreRun(
 ): Promise<RunEnd> {
   const { run } = recorder;
   const { db } = context.store;
-  const { outputSchema } = context.warehouse.config;
   const { onDemand } = run.options;
-  const work = { recorder, session, outputSchema };
+  const work = { recorder, session };
   await sweep(session, context, run.id);
   // Once the staged rows are complete, a failure leaves them there: the next attempt goes on from them.
   let sealed = false;
@@ -98,7 +96,7 @@ export async function scoreRun(
         ),
       );
     const tables = tablesOf(delivery);
-    const landing: Landing = {
+    const landing: DeliveryRun = {
       run: run.id,
       pipeline: pipeline.name,
       formerNames: pipeline.formerNames,
@@ -130,7 +128,7 @@ export async function scoreRun(
     }
     const { plan, answered } = await recorder.doing("check the contract: sources", async () => {
       const sources = onDemand ? otherSources(parsed.file, model.data.sources) : model.data.sources;
-      const broken = brokenSources(sources, await readCatalog(context.warehouse));
+      const broken = brokenSources(sources, await context.warehouse.catalog.read());
       if (broken.length > 0) throw new ProblemError(...broken);
       const found = onDemand
         ? await planOnDemand(context, recorder, { model, text, onDemand })
@@ -150,8 +148,8 @@ export async function scoreRun(
     const scoredAt = new Date().toISOString();
     const newerBy = newerByOf(plan, delivery);
     const fresh = {
-      after: newerBy && (await newestLanded(session, outputSchema, landing, newerBy)),
-      tables: delivery.rows === "not_yet_predicted" ? await tablesThere(session, tables) : [],
+      after: newerBy && (await session.landing.newest(landing, newerBy)),
+      tables: delivery.rows === "not_yet_predicted" ? await session.landing.tablesThere(tables) : [],
     };
     const narrow = (rows: Relation): Relation =>
       freshRows(plan, delivery, answered ? withAnswer(plan, rows) : rows, fresh);

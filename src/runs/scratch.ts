@@ -1,8 +1,8 @@
 import { rowCountQuestion } from "@/core/questions/row-count";
 import { table, type TableReference } from "@/core/relation/relation";
 import { addSeal, forgetSeals, sealsOf } from "@/store/seals";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { Warehouse } from "@/warehouse/port/warehouse";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Context } from "./context";
 
 /** What a step of a run says of itself when an earlier attempt has done its work. */

@@ -2,7 +2,7 @@ import { labFile, labTable } from "../../testing/lab";
 import { until } from "../../testing/installation";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { Way } from "../../testing/way";
-import { Warehouse } from "@/warehouse/postgres/warehouse";
+import { PostgresWarehouse } from "@/warehouse/postgres/warehouse";
 import { runById, waitingRuns } from "@/store/runs";
 import type { Context } from "./context";
 import { executeRun } from "./execute";
@@ -10,7 +10,7 @@ import { isConnectionLoss } from "./failure";
 
 let bench: Bench;
 let way: Way;
-let warehouse: Warehouse;
+let warehouse: PostgresWarehouse;
 let context: Context;
 beforeAll(async () => {
   bench = await openBench();
@@ -19,7 +19,7 @@ beforeAll(async () => {
   const { config } = bench.context.warehouse;
   way = new Way(config.reader.port);
   const port = await way.open();
-  warehouse = new Warehouse(
+  warehouse = new PostgresWarehouse(
     { ...config, reader: { ...config.reader, port }, writer: { ...config.writer, port } },
     400,
   );

@@ -10,9 +10,7 @@ import { problem, ProblemError } from "@/core/problem";
 import { rowCountQuestion } from "@/core/questions/row-count";
 import { filter, type TableReference } from "@/core/relation/relation";
 import type { ModelRow } from "@/store/models";
-import { tablesThere } from "@/warehouse/postgres/delivery";
-import { columnsOfRelation, judgeTarget } from "@/warehouse/postgres/target";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { RunRecorder } from "./recorder";
 
 /** What it takes to judge where predictions go. */
@@ -41,11 +39,11 @@ export async function judgeTargets(
 ): Promise<void> {
   const { recorder, session } = work;
   await recorder.doing("check the prediction tables", async () => {
-    const there = await tablesThere(session, tables);
+    const there = await session.landing.tablesThere(tables);
     if (there.length > 0) {
       const columns = await comingColumns(work, model, delivery);
       const { key } = work.plan.file.roles;
-      for (const table of there) await judgeTarget(session, table, columns, { ...delivery, key });
+      for (const table of there) await session.landing.judge(table, columns, { ...delivery, key });
     }
     await checkPartition(work, model, delivery);
     const made = tables.length - there.length;
@@ -67,7 +65,7 @@ async function comingColumns(
     columns,
     stamps: STAMPS.map(([name, type]) => ({ name, expression: cast(NULL, type) })),
   });
-  const found = await columnsOfRelation(session, relation, scratch);
+  const found = await session.landing.columnsOf(relation, scratch);
   return reasons > 0 ? [...found, { name: REASONS_COLUMN, type: "jsonb" }] : found;
 }
 

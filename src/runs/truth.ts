@@ -18,8 +18,7 @@ import { clearAlert, raiseAlert } from "@/store/alerts";
 import { listModels, type ModelRow } from "@/store/models";
 import type { RunRow } from "@/store/runs";
 import { keepTruth } from "@/store/truth";
-import { tablesThere } from "@/warehouse/postgres/delivery";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Context } from "./context";
 
 /** Days before the run's time whose predictions are looked at again. */
@@ -86,7 +85,7 @@ export async function measureTruth(
 ): Promise<string> {
   const { db } = context.store;
   const { kind } = plan.file.roles.target;
-  const tables = await tablesThere(session, tablesOf(delivery));
+  const tables = await session.landing.tablesThere(tablesOf(delivery));
   if (tables.length === 0) return "no prediction table yet";
   const sums = await session.ask(
     truthQuestion({

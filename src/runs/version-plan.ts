@@ -6,7 +6,6 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import type { ModelRow } from "@/store/models";
 import { versionById } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import type { Context } from "./context";
 import { withoutFeatures } from "./training/workshop";
 import { parseFile } from "./parse-file";
@@ -36,7 +35,7 @@ export async function planOfVersion(
   const own = text ?? (await versionById(context.store.db, model.pipelineVersionId))?.text;
   if (own === undefined)
     throw new ProblemError(problem("unknown_model", `The file of version ${model.number} no longer exists.`));
-  const catalog = await readCatalog(context.warehouse);
+  const catalog = await context.warehouse.catalog.read();
   const check = async (of: string): Promise<CheckedPlan> => {
     const parsed = unwrap(await parseFile(of));
     return unwrap(checkPipeline(change(parsed), tables(parsed, catalog), purpose));

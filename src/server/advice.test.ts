@@ -15,8 +15,6 @@ import { listModels, modelById, type ModelRow } from "@/store/models";
 import { findPipeline, newestVersion } from "@/store/pipelines";
 import { setDemoState, wishDemoTime } from "@/store/settings";
 import { setTextsAside, textsAsideOf } from "@/store/texts-aside";
-import { streamRows } from "@/warehouse/postgres/rows-out";
-import { MOST_EXPORTS } from "@/warehouse/postgres/warehouse";
 import { adviceIn } from "../../testing/advice/scan";
 import { first } from "../../testing/advice/bench-actions";
 import { Situations, type Situation } from "../../testing/advice/situation";
@@ -89,9 +87,8 @@ const exporting = (busy: boolean) => async (): Promise<unknown> => {
     "CREATE TABLE IF NOT EXISTS public.many AS SELECT id FROM generate_series(1, 1000000) AS id",
   );
   const running = await Promise.all(
-    Array.from({ length: busy ? MOST_EXPORTS : 0 }, () =>
-      streamRows(
-        warehouse,
+    Array.from({ length: busy ? warehouse.exports.most : 0 }, () =>
+      warehouse.exports.stream(
         { relation: table(LONG, ["id"]), runTime: new Date().toISOString(), columns: ["id"] },
         "csv",
       ),
@@ -102,9 +99,7 @@ const exporting = (busy: boolean) => async (): Promise<unknown> => {
   );
   const said: unknown = response.ok ? await response.text() : await response.json();
   for (const stream of running) stream.destroy();
-  await until("the exports to end", () =>
-    Promise.resolve(warehouse.exporters.totalCount === warehouse.exporters.idleCount),
-  );
+  await until("the exports to end", () => Promise.resolve(warehouse.exports.running() === 0));
   return said;
 };
 

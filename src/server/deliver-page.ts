@@ -6,7 +6,6 @@ import { listRuns, newestByDelivery } from "@/store/runs";
 import { truthOfPipeline } from "@/store/truth";
 import { parseFile } from "@/runs/parse-file";
 import { appContext } from "./context";
-import { newestOfDeliveries } from "@/warehouse/postgres/ledger";
 import { pageOf } from "./stages";
 import { offeredTables } from "./tables";
 import { historyOf } from "./version-history";
@@ -62,7 +61,7 @@ export async function deliverForPage(name: string, fewRuns: number) {
     pastDrift(store.db, pipeline.id, DRIFT_RUNS),
     serviceHistory(store.db, pipeline.id),
     listSchedules(store.db, [pipeline.id]),
-    newestOfDeliveries(warehouse, pipeline),
+    warehouse.ledger.newestOfDeliveries(pipeline),
     listRuns(store.db, { limit: fewRuns, pipelineId: pipeline.id, kind: "score" }),
     newestByDelivery(store.db, pipeline.id),
     parseFile(versions[0]?.text ?? ""),

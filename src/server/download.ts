@@ -7,8 +7,7 @@ import { formatNumber } from "@/core/format/numbers";
 import { problem, ProblemError } from "@/core/problem";
 import { temporaryFolder } from "@/runs/context";
 import { exportToFile, selectOf, type ExportFormat, type ExportSource } from "@/runs/export/export-rows";
-import { streamRows } from "@/warehouse/postgres/rows-out";
-import { MOST_EXPORTS, type Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 const TYPES: Readonly<Record<ExportFormat, string>> = {
   csv: "text/csv; charset=utf-8",
@@ -34,12 +33,12 @@ export function download(stream: Readable, name: string, type: string): Response
 }
 
 /** Refuses a further export where as many run as may. */
-function checkTurn({ exporters }: Warehouse): void {
-  if (exporters.totalCount - exporters.idleCount < MOST_EXPORTS) return;
+function checkTurn({ exports }: Warehouse): void {
+  if (exports.running() < exports.most) return;
   throw new ProblemError(
     problem(
       "exports_busy",
-      `${formatNumber(MOST_EXPORTS)} exports are already running.`,
+      `${formatNumber(exports.most)} exports are already running.`,
       "Wait until one of them ends. Nothing was written.",
     ),
   );
@@ -61,7 +60,7 @@ export async function downloadRows(
   const format = wanted === "csv-exact" ? "csv" : wanted;
   if (format !== "parquet")
     return download(
-      await streamRows(warehouse, selectOf(source), format),
+      await warehouse.exports.stream(selectOf(source), format),
       `${name}.${format}`,
       TYPES[format],
     );

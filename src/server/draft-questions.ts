@@ -12,7 +12,7 @@ import { estimatedRows, previewTime, stepCounts, stepPreview } from "@/runs/draf
 import { blockersOf, openDraft, type OpenDraft } from "@/runs/draft/survey";
 import { tryExpression } from "@/runs/draft/try-expression";
 import { askingFor } from "@/warehouse/asking";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { fileInput, nameInput, textInput } from "./answer/inputs";
 import { readInput } from "./answer/read-input";
 import { appContext } from "./context";

@@ -1,4 +1,4 @@
-import { Warehouse } from "@/warehouse/postgres/warehouse";
+import { PostgresWarehouse } from "@/warehouse/postgres/warehouse";
 import { noteWorker } from "@/store/workers";
 import { labFile, labTable } from "../../testing/lab";
 import { openBench, type Bench } from "../../testing/warehouse";
@@ -31,7 +31,7 @@ test("health names what is not there, and says nothing when all is", async () =>
     store: { workers: [expect.objectContaining({ name: "here/1" })], oldestWaiting: 0 },
   });
   const { config } = bench.context.warehouse;
-  const locked = new Warehouse({ ...config, writer: { ...config.writer, password: "wrong" } });
+  const locked = new PostgresWarehouse({ ...config, writer: { ...config.writer, password: "wrong" } });
   try {
     expect((await readHealth({ ...bench.context, warehouse: locked })).wrong).toEqual([
       "The warehouse does not respond to the writer.",

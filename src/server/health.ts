@@ -5,9 +5,8 @@ import { LEASE_SECONDS } from "@/store/runs";
 import { listBehind } from "@/store/publications";
 import { storeHealth, type StoreHealth } from "@/store/health";
 import { isKeptTable } from "@/runs/scratch";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import type { MetricFamily } from "./open-metrics";
-import { newestOfDeliveries } from "@/warehouse/postgres/ledger";
 
 export interface Health {
   /** What is wrong, in words; nothing when all is well. */
@@ -89,7 +88,7 @@ export async function metricFamilies(context: Context): Promise<readonly MetricF
   const [pipelines, schedules, newest] = await Promise.all([
     listPipelines(context.store.db),
     listSchedules(context.store.db),
-    newestOfDeliveries(context.warehouse),
+    context.warehouse.ledger.newestOfDeliveries(),
   ]);
   const names = new Map(pipelines.map((pipeline) => [pipeline.id, pipeline.name]));
   const answers = [

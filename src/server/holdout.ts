@@ -1,12 +1,11 @@
 import { partsToSee, tableOfPart } from "@/core/evaluate/judged-part";
 import { findTable } from "@/core/plan/catalog";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import type { CatalogTable } from "@/core/plan/catalog";
 import { isOutputColumn } from "@/core/plan/score";
 import { isHidden } from "@/core/sql/hidden";
 import type { ModelRow } from "@/store/models";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 /** Whether a column of a judged table is a number of the prediction. Versions of the first kind called it "probability". */
 export const isOutput = (name: string): boolean => isOutputColumn(name) || name === "probability";
@@ -17,7 +16,7 @@ export async function holdoutOf(
   model: Pick<ModelRow, "data" | "shape">,
 ): Promise<CatalogTable | undefined> {
   const [part = "holdout"] = partsToSee(model.data, false);
-  const table = findTable(await readCatalog(warehouse), {
+  const table = findTable(await warehouse.catalog.read(), {
     schema: warehouse.config.scratchSchema,
     table: tableOfPart(model.data, part) ?? "",
   });

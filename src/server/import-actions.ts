@@ -6,7 +6,6 @@ import { problem, success } from "@/core/problem";
 import { defineTables } from "@/runs/import/folder";
 import { sendImport } from "@/runs/queue";
 import { askCancelImport, importsById, lookAgain, orderLoad } from "@/store/imports";
-import { listTables } from "@/warehouse/postgres/catalog";
 import { action, refuse, type Outcome } from "./answer/action";
 import { fileInput, nameInput, uuidInput } from "./answer/inputs";
 import { appContext, appQueue } from "./context";
@@ -60,7 +59,7 @@ export const startLoads = action(
         problem("import_busy", "A file has not been analysed yet.", "Wait until all files are analysed."),
       );
     const { importSchema } = warehouse.config;
-    const tables = (await listTables(warehouse)).filter(({ schema }) => schema === importSchema);
+    const tables = (await warehouse.catalog.tables()).filter(({ schema }) => schema === importSchema);
     const choices = severalChoices(
       found,
       together,

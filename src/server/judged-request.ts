@@ -2,7 +2,7 @@ import { z } from "zod";
 import { JUDGED_PARTS } from "@/core/evaluate/judged-part";
 import { unwrap } from "@/core/problem";
 import { openJudged, type JudgedVersion } from "@/runs/judging/judged-table";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { idText } from "./answer/inputs";
 import { readInput } from "./answer/read-input";
 import { route } from "./answer/route";

@@ -4,7 +4,7 @@ import type { Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import { isHidden } from "@/core/sql/hidden";
 import type { ModelRow } from "@/store/models";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { holdoutOf, isOutput } from "./holdout";
 
 /** What a version predicts, and the columns of its judged rows that people know, of the types that they had before steps changed them. */

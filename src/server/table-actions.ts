@@ -5,7 +5,6 @@ import { problem, success } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import type { Database } from "@/store/database";
 import { describeColumn, putTableFacts } from "@/store/table-facts";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { action, refuse, type Outcome } from "./answer/action";
 import { nameInput, remarkInput } from "./answer/inputs";
 import { appContext } from "./context";
@@ -18,7 +17,7 @@ async function change(
   work: (db: Database, reference: TableReference) => Promise<void>,
 ): Promise<Outcome> {
   const { store, warehouse } = await appContext();
-  const known = findTable(await readCatalog(warehouse), reference);
+  const known = findTable(await warehouse.catalog.read(), reference);
   if (!known) return refuse(problem("unknown_table", "Table not found."));
   await work(store.db, { schema: known.schema, table: known.table });
   return success(undefined);

@@ -3,9 +3,8 @@ import { searchTables, type FoundTable, type SearchedTable } from "@/core/find/s
 import type { Catalog } from "@/core/plan/catalog";
 import type { Context } from "@/runs/context";
 import { listTableWords, type TableWords } from "@/store/table-facts";
-import { listTables, readCatalog, type TableListing } from "@/warehouse/postgres/catalog";
-import { keptFacts, tableFacts, type TableFacts } from "@/warehouse/postgres/facts";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { TableFacts, TableListing } from "@/warehouse/port/catalog";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import type { ListPage } from "./list-request";
 import { tableUses, type TableUses } from "./table-uses";
 
@@ -64,10 +63,8 @@ async function countWithin(
 ): Promise<readonly (TableFacts | undefined)[]> {
   const over = new Promise<undefined>((resolve) => void setTimeout(resolve, COUNTING_MILLISECONDS));
   const count = (table: ListedTable): Promise<TableFacts | undefined> =>
-    tableFacts(warehouse, table, (sql, values) => warehouse.read(sql, values, COUNTING_MILLISECONDS)).catch(
-      () => undefined,
-    );
-  const kept = await keptFacts(warehouse, tables);
+    warehouse.catalog.facts(table, COUNTING_MILLISECONDS).catch(() => undefined);
+  const kept = await warehouse.catalog.keptFacts(tables);
   return Promise.all(
     tables.map((table, index) =>
       kept[index] || table.bytes > MOST_COUNTED_BYTES ? kept[index] : Promise.race([count(table), over]),
@@ -90,8 +87,8 @@ export async function tablePage(
   },
 ): Promise<ListPage<CountedTable>> {
   const [tables, catalog, words, uses] = await Promise.all([
-    listTables(warehouse),
-    readCatalog(warehouse),
+    warehouse.catalog.tables(),
+    warehouse.catalog.read(),
     listTableWords(store.db),
     tableUses({ store }),
   ]);
@@ -117,6 +114,6 @@ export async function tablePage(
 
 /** Names of all schemas that hold tables, in order. */
 export async function listSchemas({ warehouse }: Context): Promise<readonly string[]> {
-  const { tables } = await readCatalog(warehouse);
+  const { tables } = await warehouse.catalog.read();
   return [...new Set(tables.map(({ schema }) => schema))];
 }

@@ -2,8 +2,7 @@ import type { TableFactsRow } from "@/store/table-facts";
 import { z } from "zod";
 import { findTable, type Catalog, type CatalogColumn, type CatalogTable } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
-import { readCatalog } from "@/warehouse/postgres/catalog";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { countText, nameInput } from "./answer/inputs";
 import { unknown } from "./answer/route";
 
@@ -23,7 +22,7 @@ export const pageInput = z.object({
  * Problems: unknown_table.
  */
 export async function knownTable(warehouse: Warehouse, names: TableReference): Promise<CatalogTable> {
-  const found = findTable(await readCatalog(warehouse), names);
+  const found = findTable(await warehouse.catalog.read(), names);
   if (!found) throw unknown("unknown_table", "Table not found.");
   return found;
 }
@@ -35,7 +34,7 @@ const offered = new WeakMap<Catalog, Catalog>();
  * catalog stays the same.
  */
 export async function offeredTables(warehouse: Warehouse): Promise<Catalog> {
-  const catalog = await readCatalog(warehouse);
+  const catalog = await warehouse.catalog.read();
   const known = offered.get(catalog);
   if (known) return known;
   const made = {

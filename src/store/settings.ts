@@ -1,7 +1,7 @@
 import { eq, sql } from "drizzle-orm";
 import { z } from "zod";
-import type { WarehouseLogin } from "@/warehouse/postgres/connection";
-import type { WarehouseConfig } from "@/warehouse/postgres/warehouse";
+import type { WarehouseLogin } from "@/warehouse/port/engine";
+import type { WarehouseConfig } from "@/warehouse/port/engine";
 import type { Database } from "./database";
 import { settings, warehouses } from "./schema";
 import { decrypt, encrypt } from "./secrets";

@@ -7,7 +7,7 @@ import type { TableReference } from "@/core/relation/relation";
 import { quoteTable } from "@/core/sql/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
-import type { WarehouseSession } from "./postgres/session";
+import type { PostgresSession } from "./postgres/session";
 
 /**
  * The learner's questions, answered by SQL over a frame, against the same sums taken over the rows here, one by one.
@@ -30,7 +30,7 @@ interface FrameRow {
 }
 
 let bench: Bench;
-let session: WarehouseSession;
+let session: PostgresSession;
 let rows: readonly FrameRow[];
 
 beforeAll(async () => {

@@ -1,5 +1,6 @@
 import { countValues } from "@/core/evaluate/leaving";
 import { binary, call, column, double, integer, type Expression } from "@/core/expression/ast";
+import { columnsOf } from "@/core/expression/visit";
 import type { Design } from "@/core/learn/linear/design";
 import type { DrawnPart, FrameQuestions, FrameSummary, LinearLoss, Scope } from "@/core/learn/questions";
 import { classCount, type Task } from "@/core/learn/task";
@@ -24,9 +25,9 @@ import {
 } from "@/core/questions/frame/summary";
 import type { Question } from "@/core/questions/question";
 import { filter, table, type Relation, type TableReference } from "@/core/relation/relation";
-import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
+import { DRAW_COLUMN } from "@/core/steps/step";
 import { WarehouseTrees } from "./tree-questions";
-import type { WarehouseSession } from "./postgres/session";
+import type { WarehouseSession } from "./port/session";
 
 /** A training frame in the warehouse, and the scratch tables that questions about it may use. */
 export interface WarehouseFrameTables {
@@ -51,13 +52,14 @@ export interface WarehouseFrameTables {
 function frameRows(tables: WarehouseFrameTables): Relation {
   const { frame, numbers, categories, condition, weighted, timed } = tables;
   const names = [
-    ...[TARGET_COLUMN, DRAW_COLUMN, PART_COLUMN, FOLD_COLUMN],
+    ...[TARGET_COLUMN, DRAW_COLUMN],
+    ...columnsOf(condition),
     ...(weighted ? [WEIGHT_COLUMN] : []),
     ...(timed ? [MOMENT_COLUMN] : []),
     ...numbers,
     ...categories.map((category) => category.column),
   ];
-  return filter(table(frame, names), condition);
+  return filter(table(frame, [...new Set(names)]), condition);
 }
 
 /**

@@ -1,4 +1,3 @@
-import { readCatalog } from "./postgres/catalog";
 import { outlineTable, stateOfKey } from "./outline";
 import { findTable, type CatalogTable } from "@/core/plan/catalog";
 import { proposeKey } from "@/core/pipeline/proposal/propose-key";
@@ -26,7 +25,7 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 const known = async (table: string): Promise<CatalogTable> =>
-  findTable(await readCatalog(bench.context.warehouse), { schema: "outlines", table })!;
+  findTable(await bench.context.warehouse.catalog.read(), { schema: "outlines", table })!;
 const look = async (table: string) => outlineTable(bench.context.warehouse, await known(table));
 
 test("gaps and different values of hundreds of columns are those that are there, also beside a name of ours", async () => {

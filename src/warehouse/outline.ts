@@ -13,8 +13,7 @@ import { pruneUnread } from "@/core/relation/prune";
 import { table as rowsOf, withColumns, type Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import type { ValueType } from "@/core/value-type";
-import { isStored, listKeys } from "./postgres/catalog";
-import type { Warehouse } from "./postgres/warehouse";
+import type { Warehouse } from "./port/warehouse";
 
 /** Tables of up to so many rows are looked at whole, of larger ones a random part of about that size. */
 const MOST_ROWS = 200_000;
@@ -43,7 +42,7 @@ const PAIRABLE: ReadonlySet<ValueType> = new Set<ValueType>([
  */
 export async function outlineTable(warehouse: Warehouse, table: CatalogTable): Promise<TableOutline> {
   const estimate = (await warehouse.estimate(rowsOf(table, []))) ?? 0;
-  const sampled = estimate > MOST_ROWS && (await isStored(warehouse, table));
+  const sampled = estimate > MOST_ROWS && (await warehouse.catalog.isStored(table));
   const names = table.columns.map(({ name }) => name);
   const number = freeName(hidden("number"), names);
   const stored = rowsOf(table, names);
@@ -63,7 +62,7 @@ export async function outlineTable(warehouse: Warehouse, table: CatalogTable): P
   const { rows, close } = blocks[0]!;
   const columns = blocks.flatMap((block) => block.columns);
   const present = new Set(columns.filter(({ missing }) => missing === 0).map(({ name }) => name));
-  const keys = (await listKeys(warehouse, table.schema, table.table))
+  const keys = (await warehouse.catalog.keys(table))
     .filter(({ kind }) => kind !== "foreign key")
     .map((key) => key.columns)
     .filter((names) => names.every((name) => present.has(name)));

@@ -1,8 +1,6 @@
 import { findTable } from "@/core/plan/catalog";
 import { table as rowsOf } from "@/core/relation/relation";
 import { openBench, type Bench } from "../../testing/warehouse";
-import { listKeys, listTables, readCatalog } from "./postgres/catalog";
-import { tableFacts } from "./postgres/facts";
 import { profileColumn } from "./profile";
 import { pageOfTable } from "./sample";
 
@@ -18,7 +16,7 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 const profile = async (table: string, column: string) => {
-  const found = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table })!;
+  const found = findTable(await bench.context.warehouse.catalog.read(), { schema: "S 1", table })!;
   return profileColumn(
     bench.context.warehouse,
     rowsOf(found, [column]),
@@ -27,7 +25,7 @@ const profile = async (table: string, column: string) => {
 };
 
 test("the catalog knows names and types, domains by what they stand for", async () => {
-  const found = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table: 'T"x' })!;
+  const found = findTable(await bench.context.warehouse.catalog.read(), { schema: "S 1", table: 'T"x' })!;
   expect(found.columns.map((column) => [column.name, column.type, column.nullable])).toEqual([
     ["id", "integer", false],
     ["x", "double precision", true],
@@ -40,18 +38,18 @@ test("the catalog knows names and types, domains by what they stand for", async 
     ["tag", "date", true],
     ["place", "other", true],
   ]);
-  expect(await listKeys(bench.context.warehouse, "S 1", 'T"x')).toEqual([
+  expect(await bench.context.warehouse.catalog.keys({ schema: "S 1", table: 'T"x' })).toEqual([
     { kind: "primary key", columns: ["id"], target: null, references: null },
     { kind: "unique", columns: ["tag"], target: null, references: null },
   ]);
-  expect((await listKeys(bench.context.warehouse, "S 1", "child"))[0]).toMatchObject({
+  expect((await bench.context.warehouse.catalog.keys({ schema: "S 1", table: "child" }))[0]).toMatchObject({
     kind: "foreign key",
     columns: ["parent"],
     target: '"S 1"."T""x"',
     references: { schema: "S 1", table: 'T"x', columns: ["id"] },
   });
   expect(
-    (await listTables(bench.context.warehouse))
+    (await bench.context.warehouse.catalog.tables())
       .filter((table) => table.schema === "S 1")
       .map((table) => [table.table, table.kind]),
   ).toEqual([
@@ -98,7 +96,7 @@ test("texts and yes/no show what is frequent, times their spread, an empty colum
 });
 
 test("rows come in pages, sorted by the values of any column and not by their text, gaps last", async () => {
-  const table = findTable(await readCatalog(bench.context.warehouse), { schema: "S 1", table: 'T"x' })!;
+  const table = findTable(await bench.context.warehouse.catalog.read(), { schema: "S 1", table: 'T"x' })!;
   const sorted = async (column: string, descending: boolean, offset: number): Promise<unknown> => {
     const orderBy = { column, descending };
     const page = await pageOfTable(bench.context.warehouse, table, { offset, limit: 4, orderBy });
@@ -113,11 +111,11 @@ test("rows come in pages, sorted by the values of any column and not by their te
 
 test("a count is taken anew only after a change, and tells when that was", async () => {
   const table = { schema: "S 1", table: "nothing" };
-  const first = await tableFacts(bench.context.warehouse, table);
+  const first = await bench.context.warehouse.catalog.facts(table);
   expect(first.rows).toBe(0);
-  expect(await tableFacts(bench.context.warehouse, table)).toBe(first);
+  expect(await bench.context.warehouse.catalog.facts(table)).toBe(first);
   await bench.sql('INSERT INTO "S 1".nothing VALUES (1), (2)');
-  const second = await tableFacts(bench.context.warehouse, table);
+  const second = await bench.context.warehouse.catalog.facts(table);
   expect(second.rows).toBe(2);
   expect(Date.now() - Date.parse(second.changedAt!)).toBeLessThan(60_000);
 });

@@ -4,7 +4,7 @@ import { isMeasured, overviewQuestion, type ProfiledColumn } from "@/core/questi
 import { barsQuestion, rangeQuestion, valueCountsQuestion } from "@/core/questions/profile/values";
 import type { Relation } from "@/core/relation/relation";
 import { isMoment } from "@/core/value-type";
-import type { AskOptions, Warehouse } from "./postgres/warehouse";
+import type { AskOptions, Warehouse } from "./port/warehouse";
 
 const BARS = 24;
 const TOP = 12;

@@ -15,7 +15,7 @@ import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
 import { streamFrame } from "./stream-frame";
-import type { WarehouseSession } from "./postgres/session";
+import type { PostgresSession } from "./postgres/session";
 
 /**
  * The learners against the results of a trusted statistics system, each with both engines over the same frame in
@@ -31,7 +31,7 @@ interface Study {
 }
 
 let bench: Bench;
-let session: WarehouseSession;
+let session: PostgresSession;
 beforeAll(async () => {
   bench = await openBench();
   session = await bench.context.warehouse.session();

@@ -18,7 +18,7 @@ import {
 } from "@/core/questions/pairs/target";
 import { filter, project, table as tableRows, type Relation } from "@/core/relation/relation";
 import { isNumber } from "@/core/value-type";
-import type { Warehouse } from "./postgres/warehouse";
+import type { Warehouse } from "./port/warehouse";
 
 /** Values of a target whose rows are listed, the most frequent of all. */
 const MOST_VALUES = 200;

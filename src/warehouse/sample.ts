@@ -2,7 +2,7 @@ import { cast, column, type Expression } from "@/core/expression/ast";
 import type { CatalogColumn, CatalogTable } from "@/core/plan/catalog";
 import { pageQuestion, type Page } from "@/core/questions/page";
 import { table as rowsOf } from "@/core/relation/relation";
-import type { Warehouse } from "./postgres/warehouse";
+import type { Warehouse } from "./port/warehouse";
 
 const MILLISECONDS = 20_000;
 

@@ -1,10 +1,11 @@
 import type { Expression } from "@/core/expression/ast";
+import { columnsOf } from "@/core/expression/visit";
 import { doublesFor, integersFor, type ColumnData } from "@/core/learn/memory/column-data";
 import type { CategoryLevels } from "@/core/plan/frame";
 import { MOMENT_COLUMN, TARGET_COLUMN, WEIGHT_COLUMN } from "@/core/plan/frame-columns";
 import { filter, table, type TableReference } from "@/core/relation/relation";
-import { DRAW_COLUMN, FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
-import type { WarehouseSession } from "./postgres/session";
+import { DRAW_COLUMN, FOLD_COLUMN } from "@/core/steps/step";
+import type { WarehouseSession } from "./port/session";
 
 export interface StreamedFrame {
   readonly frame: TableReference;
@@ -43,7 +44,7 @@ export async function streamFrame(
   const floats = [target, draw, ...(weight ? [weight] : []), ...(moment ? [moment] : []), ...numbers];
   const integers = [...(frame.folded ? [fold] : []), ...codes];
   const names = [...floats, ...integers].map(({ name }) => name);
-  const columns = [...new Set([...names, PART_COLUMN, FOLD_COLUMN])];
+  const columns = [...new Set([...names, ...columnsOf(frame.condition)])];
   await session.stream(
     {
       relation: filter(table(frame.frame, columns), frame.condition),

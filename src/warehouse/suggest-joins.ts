@@ -3,8 +3,9 @@ import { areComparable, isMoment, isNumber } from "@/core/value-type";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { overlapQuestion, type Overlap } from "@/core/questions/overlap";
 import type { TableReference } from "@/core/relation/relation";
-import { listKeys, type KeyListing } from "./postgres/catalog";
-import type { Warehouse } from "./postgres/warehouse";
+import { failureOf } from "./engines";
+import type { KeyListing } from "./port/catalog";
+import type { Warehouse } from "./port/warehouse";
 
 /** Two tables that can be joined, with what was measured. */
 export interface JoinSuggestion {
@@ -120,7 +121,7 @@ export async function suggestJoins(
   table: CatalogTable,
   all = false,
 ): Promise<JoinSuggestions> {
-  const known = byForeignKey(await listKeys(warehouse, table.schema, table.table));
+  const known = byForeignKey(await warehouse.catalog.keys(table));
   const taken = new Set(known.map(nameOf));
   const guessed = byMeaning(catalog, table, warehouse.config.scratchSchema).filter(
     (candidate) => !taken.has(nameOf(candidate)),
@@ -153,9 +154,11 @@ export async function suggestJoins(
   };
 }
 
-/** A statement that the server ended for its length, or that waited too long for a lock. */
-const isTimeout = (error: unknown): boolean =>
-  ["57014", "55P03"].includes((error as { readonly code?: string }).code ?? "");
+/** A statement that the warehouse ended for its length, or that waited too long for a lock. */
+const isTimeout = (error: unknown): boolean => {
+  const kind = failureOf(error)?.kind;
+  return kind === "timeout" || kind === "cancelled" || kind === "busy";
+};
 
 function overlapOf(
   warehouse: Warehouse,

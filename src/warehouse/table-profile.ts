@@ -6,7 +6,7 @@ import { valueCountsQuestion } from "@/core/questions/profile/values";
 import { table as rowsOf, type Relation } from "@/core/relation/relation";
 import { isMoment, isNumber } from "@/core/value-type";
 import { profileColumn } from "./profile";
-import type { Warehouse } from "./postgres/warehouse";
+import type { Warehouse } from "./port/warehouse";
 
 /** Texts with more different values than this are no categories, and their spellings are not compared. */
 const MOST_SPELLINGS = 2000;

@@ -45,7 +45,7 @@ import {
 import { strataQuestion } from "@/core/questions/trees/strata";
 import type { Relation } from "@/core/relation/relation";
 import type { WarehouseFrameTables } from "./frame-questions";
-import type { WarehouseSession } from "./postgres/session";
+import type { WarehouseSession } from "./port/session";
 
 type Ask = <Answer>(question: Question<Answer>) => Promise<Answer>;
 
@@ -76,7 +76,7 @@ export class WarehouseTrees implements TreeQuestions {
     private readonly tables: WarehouseFrameTables,
   ) {
     const features = tables.numbers.length + tables.categories.length;
-    this.state = { table: tables.states[0], features, outputs: 0, held: false, votes: 0 };
+    this.state = { table: tables.states[0], features, outputs: 0, held: false, slopes: 0, votes: 0 };
   }
 
   private get now(): Training {
@@ -120,6 +120,7 @@ export class WarehouseTrees implements TreeQuestions {
       features: this.state.features,
       outputs: start.outputs,
       held: start.held !== undefined,
+      slopes: 0,
       votes: 0,
     };
     const { rows, largest, total } = await this.ask(weightsQuestion(stateRows(this.state)));
@@ -150,12 +151,16 @@ export class WarehouseTrees implements TreeQuestions {
   }
 
   /** Writes the state anew into the other of its two tables. */
-  private async rewrite(rows: Relation, purpose: string, votes = this.state.votes): Promise<void> {
+  private async rewrite(
+    rows: Relation,
+    purpose: string,
+    changed: Partial<Pick<TreeState, "slopes" | "votes">> = {},
+  ): Promise<void> {
     const [first, second] = this.tables.states;
     const next = this.state.table === first ? second : first;
     await this.session.drop(next, "drop the previous state");
     await this.session.materialize(rows, next, purpose);
-    this.state = { ...this.state, table: next, votes };
+    this.state = { ...this.state, ...changed, table: next };
   }
 
   async beginRound(): Promise<void> {
@@ -165,7 +170,8 @@ export class WarehouseTrees implements TreeQuestions {
       this.scales = { ...this.scales, gradient: gradientScale(rows, largest) };
     }
     const slopes = wholeSlopes(start.loss, start.outputs, this.scales);
-    await this.rewrite(nextRound(this.state, this.scores, slopes), "scores and gradients of this round");
+    const round = nextRound(this.state, this.scores, slopes);
+    await this.rewrite(round, "scores and gradients of this round", { slopes: slopes.length / 2 });
     this.additions = [];
   }
 
@@ -239,7 +245,7 @@ export class WarehouseTrees implements TreeQuestions {
   ): Promise<void> {
     const outputs = Math.max(1, this.now.classes);
     if (this.state.votes === 0)
-      await this.rewrite(withVotes(this.state, noVotes(outputs)), "start counting votes", outputs);
+      await this.rewrite(withVotes(this.state, noVotes(outputs)), "start counting votes", { votes: outputs });
     const trees = Array.from({ length: outputs }, (_, output) => ({
       splits,
       nodes,

@@ -1,7 +1,9 @@
+import { createHash } from "node:crypto";
 import type { Compiled } from "./compiled";
 import { ConditionError, outOfRange } from "./failure";
 import * as exact from "./numeric";
 import type { Numeric } from "./numeric";
+import { exactPower, power } from "./power";
 import { asOneType, castTo, comparison, strict } from "./operators";
 import { TEXT_FUNCTIONS } from "./text-functions";
 import { localAt, momentAt, truncateTo, type Interval } from "./times";
@@ -11,6 +13,7 @@ import {
   inRange,
   isDouble,
   isWhole,
+  keyOf,
   roundHalfEven,
   type Type,
   type Value,
@@ -49,31 +52,6 @@ const logarithm = (compute: (value: number) => number): Make =>
     if (value <= 0) throw new ConditionError("invalid argument for natural logarithm");
     return compute(value);
   });
-
-function power(base: number, exponent: number): number {
-  const failure = new ConditionError("invalid argument for power function");
-  if (exponent === 0 || base === 1) return 1;
-  if (base === 0 && exponent < 0) throw failure;
-  if (base < 0 && Number.isFinite(base) && Number.isFinite(exponent) && !Number.isInteger(exponent))
-    throw failure;
-  const result = base ** exponent;
-  const isPlain = Number.isFinite(base) && Number.isFinite(exponent);
-  if (isPlain && (!Number.isFinite(result) || (result === 0 && base !== 0))) throw outOfRange();
-  return result;
-}
-
-/** A power of exact numbers: with a whole exponent rounded to at least 16 decimals, else right to about 15 digits. */
-function exactPower(base: Numeric, exponent: Numeric): Numeric {
-  const [plain, times] = [exact.toDouble(base), exact.toDouble(exponent)];
-  const result = power(plain, times);
-  if (typeof base === "string" || !Number.isInteger(times) || times < 0 || times > 100)
-    return exact.byDoubles(result);
-  const product = Array.from({ length: times }, () => base).reduce<Numeric>(
-    exact.multiply,
-    exact.ofInteger(1n),
-  );
-  return exact.round(product, Math.max(16, base.scale));
-}
 
 /** The largest or smallest of values that are there. */
 const extreme =
@@ -117,6 +95,14 @@ const wholeOf =
 
 /** Every function of single rows, by name. */
 export const SCALARS: Readonly<Record<string, Make>> = {
+  // Rows are only compared by it, so any hash will do.
+  row_hash: (args) => ({
+    type: "bigint",
+    at: (place) => {
+      const keys = args.map(({ type, at }) => keyOf(type, at(place)));
+      return createHash("sha256").update(JSON.stringify(keys)).digest().readBigInt64BE();
+    },
+  }),
   ...TEXT_FUNCTIONS,
   abs: ([arg]) => {
     const { type } = arg!;

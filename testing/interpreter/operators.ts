@@ -4,6 +4,7 @@ import type { ValueType } from "@/core/value-type";
 import type { Compiled } from "./compiled";
 import { divisionByZero, outOfRange } from "./failure";
 import * as exact from "./numeric";
+import { exactPower, power } from "./power";
 import type { Numeric } from "./numeric";
 import { addInterval, between, type Interval } from "./times";
 import {
@@ -107,6 +108,7 @@ const EXACT: Readonly<Partial<Record<BinaryOperator, (left: Numeric, right: Nume
   "*": exact.multiply,
   "/": exact.divide,
   "%": exact.remainder,
+  "^": exactPower,
 };
 
 /** A result of doubles: neither endless nor nothing where its operands are neither. */
@@ -124,6 +126,7 @@ const DOUBLE: Readonly<Partial<Record<BinaryOperator, (left: number, right: numb
     if (right === 0 && !Number.isNaN(left)) throw divisionByZero();
     return checkDouble(left / right, left, right, left === 0 || !Number.isFinite(right));
   },
+  "^": power,
 };
 
 const wider = (left: Type, right: Type): Type => {
@@ -137,7 +140,8 @@ const wider = (left: Type, right: Type): Type => {
 function arithmetic(operator: BinaryOperator, left: Compiled, right: Compiled): Compiled {
   const known = (compiled: Compiled, other: Compiled): Type =>
     compiled.type === "unknown" || compiled.bare ? other.type : compiled.type;
-  const type = wider(known(left, right), known(right, left));
+  const common = wider(known(left, right), known(right, left));
+  const type = operator === "^" && isWhole(common) ? "double precision" : common;
   const parts = [castTo(left, type), castTo(right, type)];
   if (isWhole(type)) {
     const compute = WHOLE[operator]!;

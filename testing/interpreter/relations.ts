@@ -22,6 +22,12 @@ export interface Source {
 
 type Kind<Name extends Relation["kind"]> = Extract<Relation, { kind: Name }>;
 
+function placeOf({ columns }: Rows, name: string): number {
+  const place = columns.findIndex((column) => column.name === name);
+  if (place < 0) throw new Error(`no column ${name} in ${columns.map((column) => column.name).join(", ")}`);
+  return place;
+}
+
 /** Computes relations, node by node: slowly, and as plainly as it goes. */
 export class Interpreter {
   private readonly shared = new Map<Relation, Rows>();
@@ -32,9 +38,7 @@ export class Interpreter {
     switch (relation.kind) {
       case "table": {
         const found = this.source.table(relation.source.schema, relation.source.table);
-        const places = relation.columns.map((name) =>
-          found.columns.findIndex((column) => column.name === name),
-        );
+        const places = relation.columns.map((name) => placeOf(found, name));
         return {
           columns: places.map((place) => found.columns[place]!),
           rows: found.rows.map((row) => places.map((place) => row[place] ?? null)),
@@ -113,7 +117,7 @@ export class Interpreter {
     const [first] = inputs;
     const types = first!.columns.map(({ name }) => {
       const parts = inputs.map(({ columns }) => {
-        const place = columns.findIndex((column) => column.name === name);
+        const place = placeOf({ columns, rows: [] }, name);
         return { type: columns[place]!.type, at: ({ row }: Place) => row[place] ?? null };
       });
       return { name, parts, type: asOneType(parts)[0]!.type };
@@ -132,23 +136,34 @@ export class Interpreter {
       ...left.columns,
       ...right.columns.map(({ name, type }) => ({ name: otherSide(name), type })),
     ];
-    const compiler = this.compiler(both);
+    const condition = relation.condition && this.compiler(both).compile(relation.condition);
+    const [here, there] = [this.compiler(left.columns), this.compiler(right.columns)];
     const keys = relation.on.map((pair) =>
-      compiler.compile({
-        kind: "binary",
-        operator: "=",
-        left: { kind: "column", name: pair.left },
-        right: { kind: "column", name: otherSide(pair.right) },
-      }),
+      asOneType([
+        here.compile({ kind: "column", name: pair.left }),
+        there.compile({ kind: "column", name: pair.right }),
+      ]),
     );
-    const condition = relation.condition && compiler.compile(relation.condition);
-    const conditions = [...keys, ...(condition ? [condition] : [])];
-    const taken = relation.take.map(({ from }) => right.columns.findIndex(({ name }) => name === from));
+    /** What rows that belong together have in common; nothing where a part is missing, which equals nothing. */
+    const keyOfRow = (side: 0 | 1, row: readonly Value[]): string | undefined => {
+      const values = keys.map((pair) => pair[side]!.at({ row, rows: [] }));
+      if (values.includes(null)) return undefined;
+      return values.map((value, index) => keyOf(keys[index]![side]!.type, value)).join("\u0000");
+    };
+    const byKey = new Map<string | undefined, (readonly Value[])[]>();
+    for (const row of right.rows) {
+      const key = keyOfRow(1, row);
+      const known = byKey.get(key) ?? [];
+      known.push(row);
+      byKey.set(key, known);
+    }
+    const taken = relation.take.map(({ from }) => placeOf(right, from));
     const rows = left.rows.flatMap((row) => {
-      const matches = right.rows.filter((other) => {
-        const place = { row: [...row, ...other], rows: [] };
-        return conditions.every((holds) => holds.at(place) === true);
-      });
+      const key = keyOfRow(0, row);
+      const equal = key === undefined ? [] : (byKey.get(key) ?? []);
+      const matches = equal.filter(
+        (other) => !condition || condition.at({ row: [...row, ...other], rows: [] }) === true,
+      );
       const joined = matches.map((other) => [...row, ...taken.map((place) => other[place] ?? null)]);
       const alone = relation.how === "left" && joined.length === 0;
       return alone ? [[...row, ...taken.map(() => null)]] : joined;
@@ -206,7 +221,9 @@ export class Interpreter {
     const groups = new Map<string, (readonly Value[])[]>(relation.by.length === 0 ? [["", []]] : []);
     for (const row of input.rows) {
       const key = keys.map((part) => keyOf(part.type, part.at({ row, rows: input.rows }))).join("\u0000");
-      groups.set(key, [...(groups.get(key) ?? []), row]);
+      const group = groups.get(key) ?? [];
+      group.push(row);
+      groups.set(key, group);
     }
     return {
       columns: [

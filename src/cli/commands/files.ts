@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import type { Command } from "commander";
-import { postgresDialect } from "@/warehouse/postgres/dialect/dialect";
+import { engine } from "@/warehouse/engines";
 import { describePlan } from "@/core/plan/statements";
 import { pipelineJsonSchema } from "@/core/pipeline/schema";
 import { learnerReference } from "@/core/learn/reference";
@@ -86,7 +86,7 @@ export function addFileCommands(program: Command): void {
         const checked = await checkText(read(file), context.warehouse);
         if (!checked.ok) return printProblems(options.json, checked.problems, file);
         const runTime = options.at ? new Date(options.at) : await context.now();
-        const statements = describePlan(checked.value, postgresDialect, runTime.toISOString()).map(
+        const statements = describePlan(checked.value, engine.dialect, runTime.toISOString()).map(
           (statement) => ({
             ...statement,
             sql: layOutSql(statement.sql),

@@ -5,7 +5,6 @@ import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import type { OnDemandContract } from "@/core/plan/on-demand";
 import { describeProblem, ProblemError, unwrap } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
 import type { Context } from "@/runs/context";
 import { EXPORT_FORMATS, exportToFile, type ExportFormat } from "@/runs/export/export-rows";
 import { tableSource } from "@/runs/export/sources";
@@ -32,7 +31,7 @@ export interface OnDemandFlags {
 async function drop(context: Context, table: TableReference): Promise<void> {
   const session = await context.warehouse.session();
   try {
-    await session.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, "drop a temporary table");
+    await session.drop(table, "drop a temporary table");
   } finally {
     session.release();
   }

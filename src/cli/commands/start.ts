@@ -2,8 +2,8 @@ import type { Command } from "commander";
 import { describeProblem } from "@/core/problem";
 import { connectWarehouse } from "@/runs/connect";
 import { noteStart } from "@/store/settings";
-import type { WarehouseLogin } from "@/warehouse/postgres/connection";
-import type { RoleCheck } from "@/warehouse/postgres/try-roles";
+import type { WarehouseLogin } from "@/warehouse/port/engine";
+import type { RoleCheck } from "@/warehouse/port/engine";
 import { resumeDemo, watchDemoWish } from "../services/demo-wish";
 import { firstRun, keepDemo, prepareDemo, WAREHOUSE_NAMES } from "../services/demo";
 import {

@@ -3,7 +3,7 @@ import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { grantStatements } from "@/core/sql/grants";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
-import type { WarehouseConfig } from "@/warehouse/postgres/warehouse";
+import type { WarehouseConfig } from "@/warehouse/port/engine";
 import { asAdmin, type AdminLogin } from "./postgres";
 
 /** Encrypts warehouse logins in the database; kept beside it, not in it. */

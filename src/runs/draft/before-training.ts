@@ -4,7 +4,7 @@ import type { CheckedPlan } from "@/core/plan/plan";
 import { readTrainingFacts, trainingFactsRelations } from "@/core/plan/training-facts";
 import { rowsQuestion } from "@/core/questions/rows";
 import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { learnedUpTo, placeKey } from "./preview";
 import { Remembered } from "./remembered";
 

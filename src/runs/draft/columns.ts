@@ -6,7 +6,7 @@ import { rowCountQuestion } from "@/core/questions/row-count";
 import { distinctTextsQuestion, textCountsQuestion } from "@/core/questions/texts";
 import { filter, keepColumns, project } from "@/core/relation/relation";
 import { problem, ProblemError } from "@/core/problem";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { relationAt } from "./preview";
 
 /** Most values that may become columns or entries of a form. */

@@ -1,6 +1,6 @@
 import type { CheckedPlan } from "@/core/plan/plan";
 import type { ColumnProfile } from "@/core/evaluate/table-profile";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { profileAt } from "./profile-at";
 
 /** A column's distribution before a step and after it; undefined on the side where it does not exist. */

@@ -17,7 +17,7 @@ import { aggregateRows, filter, outputColumns, type Relation } from "@/core/rela
 import { joinedPairs } from "@/core/steps/join-columns";
 import { unmatchedRows } from "@/core/steps/join";
 import { problem, ProblemError } from "@/core/problem";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { relationAt } from "./preview";
 
 /** Rows on one side of a join, and those that match nothing. */

@@ -5,7 +5,7 @@ import { BLIND_PART, HOLDOUT_PART } from "@/core/plan/split";
 import { rowsQuestion } from "@/core/questions/rows";
 import type { Relation } from "@/core/relation/relation";
 import { PART_COLUMN } from "@/core/steps/step";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 /** Rows of a class or a group in a part; null is a missing answer, or a row without a group. */
 export interface ValueRows {

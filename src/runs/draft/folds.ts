@@ -4,7 +4,7 @@ import type { LearnedValues } from "@/core/plan/build";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { rowsQuestion } from "@/core/questions/rows";
 import { UNBUILT_BASE, withBase } from "@/core/plan/unbuilt-base";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 /**
  * What a step of the main strand learns when each fold is left out in turn: everything learned before it is learned

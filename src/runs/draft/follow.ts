@@ -5,7 +5,7 @@ import { pageQuestion, type Page } from "@/core/questions/page";
 import { filter, outputColumns, type Relation } from "@/core/relation/relation";
 import { joinedPairs } from "@/core/steps/join-columns";
 import type { ColumnSet } from "@/core/steps/step";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { relationAt } from "./preview";
 
 /** One row at one place of the main strand. */

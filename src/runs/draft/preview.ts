@@ -8,8 +8,7 @@ import { completenessQuestion, type StepCounts } from "@/core/questions/complete
 import { pageQuestion, type Page } from "@/core/questions/page";
 import { rowsQuestion } from "@/core/questions/rows";
 import type { Relation } from "@/core/relation/relation";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
-import { tableFacts } from "@/warehouse/postgres/facts";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { Remembered } from "./remembered";
 
 const learnedValues = new Remembered<LearnedValues>();
@@ -29,7 +28,7 @@ export async function placeKey(
   { strand, after }: { readonly strand: string; readonly after: number },
   runTime: string,
 ): Promise<string> {
-  const facts = await Promise.all(plan.sources.map((source) => tableFacts(warehouse, source)));
+  const facts = await Promise.all(plan.sources.map((source) => warehouse.catalog.facts(source)));
   return `${placeKeys(plan)(strand, after)} ${runTime} ${facts.map((fact) => fact.marker).join(" ")}`;
 }
 

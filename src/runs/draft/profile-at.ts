@@ -6,7 +6,7 @@ import type { ColumnProfile } from "@/core/evaluate/table-profile";
 import type { ColumnSet } from "@/core/steps/step";
 import type { ValueType } from "@/core/value-type";
 import { profileColumn } from "@/warehouse/profile";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { relationAt } from "./preview";
 import { Remembered } from "./remembered";
 

@@ -4,8 +4,7 @@ import { placeKeys } from "@/core/plan/place-keys";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { withRoughShare } from "@/core/plan/share";
 import type { Problem } from "@/core/problem";
-import { readCatalog } from "@/warehouse/postgres/catalog";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { patternProblems } from "../patterns";
 import { parseFile } from "../parse-file";
 
@@ -28,7 +27,7 @@ export async function openDraft(text: string, warehouse: Warehouse, share = 1): 
   const parsed = await parseFile(text, { draft: true });
   if (!parsed.ok)
     return { survey: { braid: undefined, problems: parsed.problems, keys: {} }, plan: undefined };
-  const { plan: whole, problems: own } = surveyPipeline(parsed.value, await readCatalog(warehouse));
+  const { plan: whole, problems: own } = surveyPipeline(parsed.value, await warehouse.catalog.read());
   if (!whole) return { survey: { braid: undefined, problems: own, keys: {} }, plan: undefined };
   const problems = [...own, ...(await patternProblems(whole, warehouse)).map(parsed.value.place)];
   const plan = withRoughShare(whole, share);

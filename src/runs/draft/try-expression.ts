@@ -9,7 +9,7 @@ import type { Problem } from "@/core/problem";
 import { pageQuestion, type Page } from "@/core/questions/page";
 import { aggregateRows, project } from "@/core/relation/relation";
 import { otherSide } from "@/core/expression/sides";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { relationAt } from "./preview";
 
 /** What an expression gives, tried while it is written. */

@@ -5,8 +5,8 @@ import type { SchemaElement } from "hyparquet";
 import { fileWriter, ParquetWriter } from "hyparquet-writer";
 import { isInteger, isMoment, isNumber, type ValueType } from "@/core/value-type";
 import type { Relation } from "@/core/relation/relation";
-import { pagesOfRows, streamRows, type ExportedRows } from "@/warehouse/postgres/rows-out";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { ExportedRows } from "@/warehouse/port/exports";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 
 export const EXPORT_FORMATS = ["csv", "jsonl", "parquet"] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];
@@ -48,7 +48,7 @@ export async function exportToFile(
 ): Promise<void> {
   try {
     if (format === "parquet") await writeParquet(warehouse, source, file);
-    else await pipeline(await streamRows(warehouse, selectOf(source), format), createWriteStream(file));
+    else await pipeline(await warehouse.exports.stream(selectOf(source), format), createWriteStream(file));
   } catch (error) {
     await rm(file, { force: true });
     throw error;
@@ -94,11 +94,11 @@ async function writeParquet(warehouse: Warehouse, source: ExportSource, file: st
     ...source.columns.map((column) => elementOf(column.name, column.type)),
   ];
   const writer = new ParquetWriter({ writer: fileWriter(file), schema, createdBy: "Ravlen" });
-  for await (const rows of pagesOfRows(warehouse, selectOf(source), GROUP_ROWS)) {
+  for await (const rows of warehouse.exports.pages(selectOf(source), GROUP_ROWS)) {
     await writer.write({
       columnData: source.columns.map(({ name, type }) => ({
         name,
-        data: rows.map((row) => valueOf(row[name] as string | null, type)),
+        data: rows.map((row) => valueOf(row[name] ?? null, type)),
       })),
       rowGroupSize: GROUP_ROWS,
     });

@@ -4,15 +4,14 @@ import { partedRows } from "@/core/plan/parted-rows";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import { outputColumns, table as rowsOf } from "@/core/relation/relation";
-import { readCatalog } from "@/warehouse/postgres/catalog";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { learnedUpTo, relationAt } from "../draft/preview";
 import type { ExportSource } from "./export-rows";
 
 /** All rows of a table, by its name as schema.table. */
 export async function tableSource(warehouse: Warehouse, name: string): Promise<ExportSource> {
   const reference = parseTableName(name);
-  const table = reference && findTable(await readCatalog(warehouse), reference);
+  const table = reference && findTable(await warehouse.catalog.read(), reference);
   if (!table)
     throw new ProblemError(
       problem("unknown_table", `There is no table ${name} in the warehouse.`, "Write schema.table."),

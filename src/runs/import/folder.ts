@@ -4,8 +4,7 @@ import { columnNames } from "@/core/files/propose";
 import type { Choices, ColumnLook, FileLook } from "@/core/files/look";
 import { readTableDefinitions, type TableDefinition } from "@/core/files/table-definition";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { addReferences, createTables } from "@/warehouse/postgres/defined-tables";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { loadInto, type LoadWatch } from "./load";
 import { lookAtFile } from "./look-at-file";
 
@@ -23,9 +22,9 @@ export async function defineTables(warehouse: Warehouse, text: string): Promise<
   const tables = unwrap(readTableDefinitions(text));
   const session = await warehouse.session();
   try {
-    await session.transaction(async () => {
-      await createTables(session, warehouse.config.importSchema, tables);
-      await addReferences(session, warehouse.config.importSchema, tables);
+    await session.loader.load(async (load) => {
+      await load.define(tables);
+      await load.addReferences(tables);
     });
   } finally {
     session.release();
@@ -86,14 +85,14 @@ export async function loadFolder(
   const session = await warehouse.session();
   let broken = true;
   try {
-    const loaded = await session.transaction(async () => {
-      await createTables(session, warehouse.config.importSchema, tables);
+    const loaded = await session.loader.load(async (load) => {
+      await load.define(tables);
       const done: LoadedTable[] = tables
         .filter((table) => !files.has(table.name))
         .map((table) => ({ table: table.name, rows: 0, rejected: 0, file: undefined }));
       for (const { table, file, look, choices } of plans) {
         const { rows, rejected } = await loadInto(
-          session,
+          load,
           file,
           look,
           choices,
@@ -102,7 +101,7 @@ export async function loadFolder(
         );
         done.push({ table: table.name, rows, rejected, file: path.basename(file) });
       }
-      await addReferences(session, warehouse.config.importSchema, tables);
+      await load.addReferences(tables);
       return done;
     });
     broken = false;

@@ -10,10 +10,9 @@ import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { isUsableIdentifier } from "@/core/sql/quote";
-import { csvInto, isDataError, linesInto } from "@/warehouse/postgres/copy-in";
-import { prepareTarget, finishTarget } from "@/warehouse/postgres/load-target";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import { failureOf } from "@/warehouse/engines";
+import type { Load } from "@/warehouse/port/loader";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { openRows } from "./look-at-file";
 
 const MOST_MISFITS = 100;
@@ -64,24 +63,24 @@ export async function loadFile(
   const target = checkChoices(warehouse, choices);
   const session = await warehouse.session();
   // A statement that waits on the database hears of the cancel from another connection.
-  const cancel = (): void => void warehouse.cancel(session.pid).catch(() => undefined);
+  const cancel = (): void => void session.cancel().catch(() => undefined);
   watch.signal.addEventListener("abort", cancel);
   let broken = true;
   try {
     const plain = isPlain(look, choices);
     const load = (asItIs: boolean): Promise<Loaded> =>
-      session.transaction(async () => {
-        const into = await prepareTarget(session, target, choices);
+      session.loader.load(async (load) => {
+        const into = await load.prepare(target, choices);
         const counted = asItIs
-          ? await copyAsItIs(session, file, look, choices, into, watch)
-          : await loadInto(session, file, look, choices, into, watch);
+          ? await copyAsItIs(load, file, look, choices, into, watch)
+          : await loadInto(load, file, look, choices, into, watch);
         watch.signal.throwIfAborted();
-        await finishTarget(session, target, into, choices);
+        await load.finish(target, into, choices);
         return { table: target, plain: asItIs, ...counted };
       });
-    // What PostgreSQL after all reads otherwise than we do is read by us, and then named row by row.
+    // What the warehouse after all reads otherwise than we do is read by us, and then named row by row.
     const loaded = await load(plain).catch((error: unknown) =>
-      plain && isDataError(error) ? load(false) : Promise.reject(error as Error),
+      plain && failureOf(error)?.kind === "bad_value" ? load(false) : Promise.reject(error as Error),
     );
     broken = false;
     await session.analyze(target, "statistics of the loaded table");
@@ -142,9 +141,9 @@ function checkChoices(warehouse: Warehouse, choices: Choices): TableReference {
       );
 }
 
-/** Hands the bytes of the file to COPY. */
+/** Hands the bytes of the file to the warehouse. */
 async function copyAsItIs(
-  session: WarehouseSession,
+  load: Load,
   file: string,
   look: FileLook,
   choices: Choices,
@@ -153,7 +152,7 @@ async function copyAsItIs(
 ): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
   const text = choices.text!;
   const columns = choices.columns.map((column) => column.name);
-  const stream = csvInto(session, into, columns, text);
+  const stream = load.csvInto(into, columns, text);
   let bytes = look.skip ?? 0;
   const source = createReadStream(file, { start: look.skip ?? 0, highWaterMark: 1 << 18 });
   source.on("data", (piece) => {
@@ -166,7 +165,7 @@ async function copyAsItIs(
 
 /** Reads, converts and writes every row; rows that do not fit stop the load or go to the file of rejects. */
 export async function loadInto(
-  session: WarehouseSession,
+  load: Load,
   file: string,
   look: FileLook,
   choices: Choices,
@@ -233,7 +232,7 @@ export async function loadInto(
   }
   try {
     const columns = taken.map((item) => item.name);
-    const stream = linesInto(session, into, columns);
+    const stream = load.linesInto(into, columns);
     await pipeline(Readable.from(lines(), { objectMode: true, highWaterMark: 2 }), stream, {
       signal: watch.signal,
     });

@@ -9,7 +9,7 @@ import {
   type ComparedTables,
   type Disagreement,
 } from "@/core/questions/judged/compared";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { readNumbers } from "../read-numbers";
 import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";

@@ -7,7 +7,7 @@ import { neighboursOf, reasonsFor, type ExplainedRow } from "@/core/explain/reas
 import { problem, ProblemError } from "@/core/problem";
 import { judgedRowQuestion, pageQuestion, type RowChoice } from "@/core/questions/judged/pages";
 import type { ModelRow } from "@/store/models";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { columnOf, type JudgedVersion } from "./judged-table";
 
 export interface JudgedRow {

@@ -10,7 +10,6 @@ import { isHidden } from "@/core/sql/hidden";
 import type { TableReference } from "@/core/relation/relation";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import type { Context } from "../context";
 import { parseFile } from "../parse-file";
 
@@ -69,7 +68,7 @@ export async function openJudged(context: Context, id: number, wanted?: JudgedPa
     schema: context.warehouse.config.scratchSchema,
     table: tableOfPart(model.data, part) ?? "",
   };
-  const found = findTable(await readCatalog(context.warehouse), place);
+  const found = findTable(await context.warehouse.catalog.read(), place);
   if (!found)
     throw new ProblemError(
       problem(

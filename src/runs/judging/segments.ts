@@ -11,7 +11,7 @@ import {
   segmentsQuestion,
   type SegmentRows,
 } from "@/core/questions/judged/segments";
-import type { Warehouse } from "@/warehouse/postgres/warehouse";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import { figuresOf } from "../threads/figures";
 import { figureIntervals } from "../threads/intervals";
 import { columnOf, type JudgedVersion } from "./judged-table";

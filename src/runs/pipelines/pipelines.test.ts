@@ -130,7 +130,7 @@ test("functions that a kill left of a deleted pipeline go when a worker looks ag
   await putInService(bench.context, (await bench.train("killed")).id, {});
   const { warehouse } = bench.context;
   const away = Object.assign(Object.create(warehouse) as typeof warehouse, {
-    read: () => Promise.reject(new Error("killed here")),
+    functions: { ...warehouse.functions, find: () => Promise.reject(new Error("killed here")) },
   });
   await expect(
     removePipeline({ ...bench.context, warehouse: away }, await known("killed"), "ada"),

@@ -1,14 +1,13 @@
 import { findTable } from "@/core/plan/catalog";
 import type { TableReference } from "@/core/relation/relation";
 import { dueProfiles, keepProfile, putTableFacts } from "@/store/table-facts";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { profileTable } from "@/warehouse/table-profile";
 import type { Context } from "../context";
 import { problemsOf } from "../failure";
 
 /** Profiles a table and keeps what was found, with the time. */
 export async function refreshProfile(context: Context, reference: TableReference): Promise<void> {
-  const table = findTable(await readCatalog(context.warehouse), reference);
+  const table = findTable(await context.warehouse.catalog.read(), reference);
   if (!table) throw new Error(`There is no table ${reference.schema}.${reference.table}.`);
   await keepProfile(context.store.db, reference, await profileTable(context.warehouse, table));
 }

@@ -1,6 +1,5 @@
 import { findTable } from "@/core/plan/catalog";
 import { describeColumn, dueProfiles, listTableFacts, putTableFacts } from "@/store/table-facts";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { againstTarget, pairOf } from "@/warehouse/relate-columns";
 import { suggestJoins } from "@/warehouse/suggest-joins";
 import { loadDemo } from "../../../demo/load";
@@ -18,7 +17,7 @@ beforeAll(async () => {
 afterAll(() => bench.close());
 
 const table = async (schema: string, name: string) =>
-  findTable(await readCatalog(bench.context.warehouse), { schema, table: name })!;
+  findTable(await bench.context.warehouse.catalog.read(), { schema, table: name })!;
 const column = async (schema: string, name: string, of: string) =>
   (await table(schema, name)).columns.find((column) => column.name === of)!;
 
@@ -119,7 +118,7 @@ test("joins are suggested by keys, names and measured overlap, with their multip
   const { warehouse } = bench.context;
   const { found } = await suggestJoins(
     warehouse,
-    await readCatalog(warehouse),
+    await warehouse.catalog.read(),
     await table("larkmere", "parcels"),
   );
   const sites = found.find((suggestion) => suggestion.table === "larkmere.sites")!;
@@ -147,7 +146,7 @@ test("foreign keys suggest joins whatever their columns are called; what takes t
      CREATE TABLE "x y".visits (id integer PRIMARY KEY, at_town text, at_number integer, FOREIGN KEY (at_town, at_number) REFERENCES "x y".places (town, number)); INSERT INTO "x y".visits SELECT n, 't' || n % 3, n FROM generate_series(1, 20) n`,
   );
   const suggested = async () =>
-    (await suggestJoins(warehouse, await readCatalog(warehouse), await table("x y", "visits"))).found[0];
+    (await suggestJoins(warehouse, await warehouse.catalog.read(), await table("x y", "visits"))).found[0];
   const expected = {
     table: '"x y".places',
     because: "foreign key",
@@ -180,7 +179,7 @@ test("of very many like columns the likeliest are compared, it is said how many 
     `CREATE SCHEMA many_a; CREATE SCHEMA many_b; ${others.join(" ")} CREATE TABLE many_b.visits AS SELECT generate_series(1, 20) AS beacon_ref; CREATE TABLE many_b.zones AS SELECT generate_series(1, 20) AS beacon_ref`,
   );
   const visits = await table("many_b", "visits");
-  const catalog = await readCatalog(warehouse);
+  const catalog = await warehouse.catalog.read();
   const some = await suggestJoins(warehouse, catalog, visits);
   expect([some.found.length, some.left]).toEqual([24, 7]);
   expect(some.found.map((suggested) => suggested.table)).toContain("many_b.zones");

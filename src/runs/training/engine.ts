@@ -1,3 +1,4 @@
+import { columnsOf } from "@/core/expression/visit";
 import { formatBytes, formatNumber } from "@/core/format/numbers";
 import { factsOf } from "@/core/learn/algorithms";
 import { bytesNeeded, ROWS_FOR_THREADS, type ColumnData } from "@/core/learn/memory/column-data";
@@ -9,7 +10,6 @@ import type { Candidate } from "@/core/pipeline/schema";
 import { problem, ProblemError, warning } from "@/core/problem";
 import { rowCountQuestion } from "@/core/questions/row-count";
 import { filter, table, type TableReference } from "@/core/relation/relation";
-import { FOLD_COLUMN, PART_COLUMN } from "@/core/steps/step";
 import { WarehouseFrame } from "@/warehouse/frame-questions";
 import { streamFrame } from "@/warehouse/stream-frame";
 import { memoryLimit, takeMemory } from "../capacity/memory";
@@ -99,7 +99,7 @@ export async function openFrame(
     });
     return { ask, close: () => Promise.resolve() };
   }
-  const learned = filter(table(frame, [PART_COLUMN, FOLD_COLUMN]), condition);
+  const learned = filter(table(frame, columnsOf(condition)), condition);
   const rows = await session.ask(rowCountQuestion(learned, "count the rows to stream"));
   const giveBack = await takeMemory(
     shop.context,

@@ -6,7 +6,7 @@ import { columnsRead, type Model } from "@/core/learn/model";
 import type { FeatureRow, Task } from "@/core/learn/task";
 import { explainedQuestion } from "@/core/questions/judged/explained";
 import type { JudgedTable } from "@/core/questions/judged/judged-rows";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 
 /** Holdout rows that a model is explained over. */
 const EXPLAINED_ROWS = 1500;

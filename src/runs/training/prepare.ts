@@ -29,7 +29,6 @@ import { rowCountQuestion } from "@/core/questions/row-count";
 import { rowsQuestion, someRowsQuestion } from "@/core/questions/rows";
 import type { TableReference } from "@/core/relation/relation";
 import type { LearnAnswer } from "@/core/steps/step";
-import { tableFacts } from "@/warehouse/postgres/facts";
 import { KEPT } from "../scratch";
 import { makeTable, tableOnce } from "./kept";
 import { type Workshop } from "./workshop";
@@ -55,9 +54,7 @@ export async function fingerprint(
       ]),
     );
     for (const [name, source] of tables)
-      found[name] = await tableFacts(shop.context.warehouse, source, (sql, values) =>
-        shop.session.run(sql, "rows and last change", values),
-      );
+      found[name] = await shop.session.facts(source, "rows and last change");
     return {
       value: found,
       detail: Object.entries(found)

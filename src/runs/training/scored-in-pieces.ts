@@ -2,7 +2,7 @@ import type { Model } from "@/core/learn/model";
 import { pieceRelations } from "@/core/plan/score-pieces";
 import { pruneUnread } from "@/core/relation/prune";
 import type { Relation, TableReference } from "@/core/relation/relation";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Pace } from "../pace";
 
 /** Where and how rows are scored piece by piece. */

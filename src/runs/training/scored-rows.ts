@@ -20,7 +20,7 @@ import {
   type Relation,
   type TableReference,
 } from "@/core/relation/relation";
-import type { TypedColumn, WarehouseSession } from "@/warehouse/postgres/session";
+import type { TypedColumn, WarehouseSession } from "@/warehouse/port/session";
 import { inStretches, type Pace } from "../pace";
 import { readNumbers } from "../read-numbers";
 

@@ -16,7 +16,7 @@ import { CORE_VERSION } from "@/core/version";
 import { addModel, recordLeaving } from "@/store/models";
 import { forgetResults } from "@/store/run-results";
 import type { RunEnd } from "@/store/runs";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import { checkText } from "../check-file";
 import type { Context } from "../context";
 import type { RunRecorder } from "../recorder";

@@ -4,7 +4,7 @@ import { withShare } from "@/core/plan/share";
 import { problem, ProblemError, unwrap } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import type { RunOptions } from "@/store/schema";
-import type { WarehouseSession } from "@/warehouse/postgres/session";
+import type { WarehouseSession } from "@/warehouse/port/session";
 import type { Context } from "../context";
 import type { RunRecorder } from "../recorder";
 import { scratchTable, type ScratchPurpose } from "../scratch";

@@ -2,7 +2,7 @@ import { formatNumber } from "@/core/format/numbers";
 import { deliveryNamed } from "@/core/pipeline/deliveries";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import type { RunRow } from "@/store/runs";
-import type { LedgerEntry } from "@/warehouse/postgres/ledger";
+import type { LedgerEntry } from "@/warehouse/port/landing";
 import { ScoreButton } from "../basic/actions";
 import { moment } from "../basic/format";
 import { tableHref } from "../basic/table-href";

@@ -1,6 +1,6 @@
 import { Fragment } from "react";
 import { formatNumber } from "@/core/format/numbers";
-import type { newestOfTables } from "@/warehouse/postgres/ledger";
+import type { LedgerEntry } from "@/warehouse/port/landing";
 import { ago, moment } from "../basic/format";
 import { PageLink } from "../basic/page-link";
 import { tableHref } from "../basic/table-href";
@@ -13,7 +13,7 @@ export function FreshTable({
   time,
   whole,
 }: {
-  readonly newest: Awaited<ReturnType<typeof newestOfTables>> | undefined;
+  readonly newest: readonly LedgerEntry[] | undefined;
   readonly time: Date;
   readonly whole: WholePart | undefined;
 }) {

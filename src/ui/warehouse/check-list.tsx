@@ -1,5 +1,5 @@
 import { Check, OctagonAlert, TriangleAlert } from "lucide-react";
-import type { RoleCheck } from "@/warehouse/postgres/try-roles";
+import type { RoleCheck } from "@/warehouse/port/engine";
 import { CopyButton } from "../basic/copy-button";
 
 const SIGNS = {

@@ -1,13 +1,5 @@
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-
-/** A value given to a function by the name of its parameter. */
-export interface GivenValue {
-  readonly name: string;
-  /** The type as the warehouse writes it. */
-  readonly type: string;
-  /** As text; null for a missing value. */
-  readonly value: string | null;
-}
+import type { GivenValue } from "../port/functions";
 
 const NUMBER = /^-?\d+(\.\d+)?$/;
 const NUMERIC = /^(smallint|integer|bigint|numeric|real|double precision)/;

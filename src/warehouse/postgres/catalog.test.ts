@@ -1,6 +1,5 @@
 import { findTable } from "@/core/plan/catalog";
 import { openBench, type Bench } from "../../../testing/warehouse";
-import { readCatalog } from "./catalog";
 
 /** The catalog is kept while nothing changes, and never longer. */
 let bench: Bench;
@@ -10,7 +9,7 @@ beforeAll(async () => {
 });
 afterAll(() => bench.close());
 
-const read = () => readCatalog(bench.context.warehouse);
+const read = () => bench.context.warehouse.catalog.read();
 const columns = async (table = "rows"): Promise<readonly string[] | undefined> =>
   findTable(await read(), { schema: "kept", table })?.columns.map(
     ({ name, declared, nullable }) => `${name} ${declared}${nullable ? "" : " not null"}`,

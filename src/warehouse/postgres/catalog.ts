@@ -1,20 +1,9 @@
 import type { TableReference } from "@/core/relation/relation";
 import type { Catalog, CatalogColumn, CatalogTable } from "@/core/plan/catalog";
 import { valueTypeFromName } from "@/core/value-type";
-import type { Warehouse } from "./warehouse";
-
-export interface TableListing {
-  readonly schema: string;
-  readonly table: string;
-  readonly kind: "table" | "view";
-  /** PostgreSQL's estimate, or null when the table was never analysed. */
-  readonly estimatedRows: number | null;
-  readonly bytes: number;
-  /** Last time rows were counted by autovacuum or ANALYZE; the nearest thing to a change date that PostgreSQL keeps. */
-  readonly analysedAt: string | null;
-  readonly columns: number;
-  readonly comment: string | null;
-}
+import type { KeyListing, TableListing, WarehouseCatalog } from "../port/catalog";
+import { changeMarker, contentMarker, factsOf, keptFacts, type Ask } from "./facts";
+import type { PostgresWarehouse } from "./warehouse";
 
 const VISIBLE = `n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname NOT LIKE 'pg\\_%' AND has_schema_privilege(n.oid, 'USAGE')`;
 
@@ -46,10 +35,10 @@ interface KeptCatalog {
  */
 const KEEPING_MILLISECONDS = 60_000;
 
-const kept = new WeakMap<Warehouse, KeptCatalog>();
+const kept = new WeakMap<PostgresWarehouse, KeptCatalog>();
 
 /** Names and types of every table and view that the reader may read; read again only when something changed. */
-export async function readCatalog(warehouse: Warehouse): Promise<Catalog> {
+async function readCatalog(warehouse: PostgresWarehouse): Promise<Catalog> {
   const [row] = await warehouse.read(CATALOG_MARKER);
   const marker = String(row?.["marker"]);
   const earlier = kept.get(warehouse);
@@ -60,7 +49,7 @@ export async function readCatalog(warehouse: Warehouse): Promise<Catalog> {
   return catalog;
 }
 
-async function readWholeCatalog(warehouse: Warehouse): Promise<Catalog> {
+async function readWholeCatalog(warehouse: PostgresWarehouse): Promise<Catalog> {
   const rows = await warehouse.read(
     `SELECT n.nspname AS schema, c.relname AS table, a.attname AS name, format_type(a.atttypid, a.atttypmod) AS declared,
        coalesce(b.typname, t.typname) AS base, format_type(coalesce(b.oid, t.oid), NULL) AS base_name, NOT a.attnotnull AS nullable
@@ -87,8 +76,8 @@ async function readWholeCatalog(warehouse: Warehouse): Promise<Catalog> {
 }
 
 /** Tables and views by schema, or one of them, with what PostgreSQL knows about their size. */
-export async function listTables(
-  warehouse: Warehouse,
+async function listTables(
+  warehouse: PostgresWarehouse,
   only?: TableReference,
 ): Promise<readonly TableListing[]> {
   const rows = await warehouse.read(
@@ -112,20 +101,10 @@ export async function listTables(
   }));
 }
 
-export interface KeyListing {
-  readonly kind: "primary key" | "unique" | "foreign key";
-  readonly columns: readonly string[];
-  /** For a foreign key, what it points to, as the warehouse writes it. */
-  readonly target: string | null;
-  /** The same as a table with its columns, in the order of the key's own. */
-  readonly references: (TableReference & { readonly columns: readonly string[] }) | null;
-}
-
 /** Primary, unique and foreign keys of one table. */
-export async function listKeys(
-  warehouse: Warehouse,
-  schema: string,
-  table: string,
+async function listKeys(
+  warehouse: PostgresWarehouse,
+  { schema, table }: TableReference,
 ): Promise<readonly KeyListing[]> {
   const rows = await warehouse.read(
     `SELECT k.contype AS kind, (SELECT json_agg(a.attname ORDER BY u.place) FROM unnest(k.conkey) WITH ORDINALITY u(number, place) JOIN pg_attribute a ON a.attrelid = k.conrelid AND a.attnum = u.number) AS columns,
@@ -149,10 +128,31 @@ export async function listKeys(
 }
 
 /** Whether a table holds rows of its own, so that blocks of them can be drawn: a view does not. */
-export async function isStored(warehouse: Warehouse, { schema, table }: TableReference): Promise<boolean> {
+async function isStored(warehouse: PostgresWarehouse, { schema, table }: TableReference): Promise<boolean> {
   const [found] = await warehouse.read(
     "SELECT c.relkind IN ('r', 'p', 'm') AS stored FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relname = $2",
     [schema, table],
   );
   return found?.["stored"] === true;
+}
+
+/** How long counting the rows of a table may take when nobody ordered it, before the server ends it. */
+const COUNT_MILLISECONDS = 20_000;
+
+/** What tables a warehouse has, as its reader sees them. */
+export function catalogOf(warehouse: PostgresWarehouse): WarehouseCatalog {
+  const within =
+    (milliseconds = COUNT_MILLISECONDS): Ask =>
+    (sql, values) =>
+      warehouse.read(sql, values, milliseconds);
+  return {
+    read: () => readCatalog(warehouse),
+    tables: (only) => listTables(warehouse, only),
+    keys: (table) => listKeys(warehouse, table),
+    isStored: (table) => isStored(warehouse, table),
+    facts: (table, milliseconds) => factsOf(warehouse.config, table, within(milliseconds)),
+    keptFacts: (tables) => keptFacts(warehouse.config, tables, within()),
+    changeMarker: (table, milliseconds) => changeMarker(within(milliseconds), table),
+    contentMarker: (table, milliseconds) => contentMarker(within(milliseconds), table),
+  };
 }

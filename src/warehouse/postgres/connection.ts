@@ -1,21 +1,5 @@
 import pg from "pg";
-
-/** What it takes to reach a warehouse with one role. */
-export interface WarehouseLogin {
-  readonly host: string;
-  readonly port: number;
-  readonly database: string;
-  readonly user: string;
-  readonly password: string;
-}
-
-/** One statement that was run, for the record of a run. */
-export interface StatementRecord {
-  readonly sql: string;
-  readonly milliseconds: number;
-  readonly rows: number | null;
-  readonly purpose: string;
-}
+import type { WarehouseLogin } from "../port/engine";
 
 /** The driver gives 64-bit integers and exact numerics as text; counts and figures are wanted as numbers. */
 const NUMERIC_TYPES = new Set([20, 1700]);

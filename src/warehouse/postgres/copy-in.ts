@@ -1,19 +1,16 @@
-import type { Writable } from "node:stream";
 import { from as copyFrom } from "pg-copy-streams";
 import type { Choices } from "@/core/files/look";
 import { SERVER_ENCODINGS } from "@/core/files/plain";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { WarehouseSession } from "./session";
-
-/** Takes bytes of rows; once it has ended, says how many rows there were. */
-export type RowSink = Writable & { readonly rowCount: number | null };
+import type { RowSink } from "../port/loader";
+import type { PostgresSession } from "./session";
 
 const quoted = (columns: readonly string[]): string => columns.map(quoteIdentifier).join(", ");
 
 /** Takes a CSV file as it is, of which an empty field is a missing value. */
 export function csvInto(
-  session: WarehouseSession,
+  session: PostgresSession,
   into: TableReference,
   columns: readonly string[],
   { delimiter, header, encoding }: NonNullable<Choices["text"]>,
@@ -28,16 +25,10 @@ export function csvInto(
 
 /** Takes rows as lines of fields that `copyField` (core/files/convert-value) has written, with tabs between them. */
 export const linesInto = (
-  session: WarehouseSession,
+  session: PostgresSession,
   into: TableReference,
   columns: readonly string[],
 ): RowSink =>
   session.client.query(
     copyFrom(`COPY ${quoteTable(into)} (${quoted(columns)}) FROM STDIN (FORMAT text, ENCODING 'UTF8')`),
   );
-
-/** Whether a value did not fit the type of its column. */
-export const isDataError = (error: unknown): boolean => {
-  const { code } = error as { readonly code?: unknown };
-  return typeof code === "string" && code.startsWith("22");
-};

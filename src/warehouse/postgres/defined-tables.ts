@@ -2,11 +2,11 @@ import type { TableDefinition } from "@/core/files/table-definition";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { WarehouseSession } from "./session";
+import type { PostgresSession } from "./session";
 
 /** Makes tables with their keys; references come after the rows. */
 export async function createTables(
-  session: WarehouseSession,
+  session: PostgresSession,
   schema: string,
   tables: readonly TableDefinition[],
 ): Promise<void> {
@@ -43,7 +43,7 @@ export async function createTables(
 
 /** Adds the references between tables, once all rows are there. */
 export async function addReferences(
-  session: WarehouseSession,
+  session: PostgresSession,
   schema: string,
   tables: readonly TableDefinition[],
 ): Promise<void> {

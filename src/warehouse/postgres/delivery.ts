@@ -1,37 +1,20 @@
-import { formatNumber } from "@/core/format/numbers";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
-import { problem, ProblemError, type Problem } from "@/core/problem";
+import { ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
+import { keyMissing, keyRepeats, rowsUnscored } from "../landing-problems";
 import type { Move, NewerBy } from "../move";
+import type { DeliveryRun, LandedRows, UnansweredRows } from "../port/landing";
 import { columnsOf, describeTarget, refusalOf, stagedColumns } from "./target";
 import { takeTurns } from "./turns";
-import type { WarehouseSession } from "./session";
+import type { PostgresSession } from "./session";
 
 /** The ledger lies beside the prediction tables, so that a move and its entry commit together. */
 export const LEDGER = "ravlen_ledger";
 
-export interface Landing {
-  readonly run: string;
-  readonly pipeline: string;
-  /** What the pipeline was called before, under which it may have delivered too. */
-  readonly formerNames: readonly string[];
-  readonly delivery: string;
-  readonly modelVersion: number;
-  readonly runTime: string;
-}
-
-export interface LandedRows {
-  readonly rows: number;
-  /** Rows by table, in the order of the tables. */
-  readonly byTable: readonly number[];
-  /** Whether an earlier attempt of the same run had already landed them. */
-  readonly before: boolean;
-}
-
-export async function ensureLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
+export async function ensureLedger(session: PostgresSession, outputSchema: string): Promise<void> {
   const ledger = { schema: outputSchema, table: LEDGER };
   const columns = await columnsOf(session, ledger);
   if (columns.some((column) => column.name === "newest")) return;
@@ -41,7 +24,7 @@ export async function ensureLedger(session: WarehouseSession, outputSchema: stri
   });
 }
 
-async function makeLedger(session: WarehouseSession, outputSchema: string): Promise<void> {
+async function makeLedger(session: PostgresSession, outputSchema: string): Promise<void> {
   await session.run(
     `CREATE TABLE IF NOT EXISTS ${quoteTable({ schema: outputSchema, table: LEDGER })} (run_id uuid NOT NULL, delivery text NOT NULL, pipeline text NOT NULL, target_table text NOT NULL, model_version integer NOT NULL, run_time timestamptz NOT NULL, rows bigint NOT NULL, landed_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (run_id, delivery))`,
     "ledger of deliveries",
@@ -57,9 +40,9 @@ async function makeLedger(session: WarehouseSession, outputSchema: string): Prom
  * it, and whenever.
  */
 export async function newestLanded(
-  session: WarehouseSession,
+  session: PostgresSession,
   outputSchema: string,
-  landing: Pick<Landing, "pipeline" | "formerNames" | "delivery">,
+  landing: Pick<DeliveryRun, "pipeline" | "formerNames" | "delivery">,
   { type }: NewerBy,
 ): Promise<string | undefined> {
   const [row] = await session.run(
@@ -73,7 +56,7 @@ export async function newestLanded(
 
 /** Which of some tables there are. */
 export async function tablesThere(
-  session: WarehouseSession,
+  session: PostgresSession,
   tables: readonly TableReference[],
 ): Promise<readonly TableReference[]> {
   const rows = await session.run(
@@ -86,9 +69,9 @@ export async function tablesThere(
 
 /** The ledger's entry of a run, when its rows have landed. */
 export async function landedBefore(
-  session: WarehouseSession,
+  session: PostgresSession,
   outputSchema: string,
-  landing: Pick<Landing, "run" | "delivery">,
+  landing: Pick<DeliveryRun, "run" | "delivery">,
 ): Promise<number | undefined> {
   const [row] = await session.run(
     `SELECT rows FROM ${quoteTable({ schema: outputSchema, table: LEDGER })} WHERE run_id = $1 AND delivery = $2`,
@@ -98,17 +81,11 @@ export async function landedBefore(
   return row ? Number(row["rows"]) : undefined;
 }
 
-/** Rows that could not be predicted: how many, and the keys of a few. */
-export interface UnansweredRows {
-  readonly rows: number;
-  readonly examples: readonly string[];
-}
-
 const EXAMPLES = 3;
 
 /** Takes rows without a prediction out of the staged ones. */
 export async function leaveOutUnanswered(
-  session: WarehouseSession,
+  session: PostgresSession,
   stage: TableReference,
   key: readonly string[],
 ): Promise<UnansweredRows> {
@@ -130,7 +107,7 @@ export async function leaveOutUnanswered(
  * are.
  */
 export async function checkStage(
-  session: WarehouseSession,
+  session: PostgresSession,
   stage: TableReference,
   key: readonly string[],
   of: Delivery["of"],
@@ -141,28 +118,14 @@ export async function checkStage(
     "check the staged rows",
   );
   const unscored = Number(row?.["unscored"] ?? 0);
-  if (unscored > 0)
-    throw new ProblemError(
-      problem(
-        "rows_unscored",
-        `${formatNumber(unscored)} of ${formatNumber(Number(row?.["rows"]))} rows have no prediction, because a required number is missing.`,
-        "Add a fill step and retrain, or set contract.unanswered to leave_out. Nothing was written.",
-      ),
-    );
-  if (Number(row?.["keyless"] ?? 0) > 0)
-    throw new ProblemError(
-      problem(
-        "key_missing",
-        `${formatNumber(Number(row?.["keyless"]))} rows have no key.`,
-        "Filter them, or choose a key that is never missing. Nothing was written.",
-      ),
-    );
+  if (unscored > 0) throw new ProblemError(rowsUnscored(unscored, Number(row?.["rows"])));
+  if (Number(row?.["keyless"] ?? 0) > 0) throw new ProblemError(keyMissing(Number(row?.["keyless"])));
   return Number(row?.["rows"] ?? 0);
 }
 
 /** The problem of staged rows that share a key, or undefined when none do. */
 export async function repeatedKeys(
-  session: WarehouseSession,
+  session: PostgresSession,
   stage: TableReference,
   key: readonly string[],
 ): Promise<Problem | undefined> {
@@ -171,12 +134,7 @@ export async function repeatedKeys(
     `SELECT ${keys.map((column) => `min(${column}::text)`).join(" || ', ' || ")} AS key FROM ${quoteTable(stage)} GROUP BY ${keys.join(", ")} HAVING count(*) > 1 ORDER BY 1 LIMIT 5`,
     "look for duplicate keys",
   );
-  if (repeated.length === 0) return undefined;
-  return problem(
-    "key_repeats",
-    `The key is not unique among the rows, for example ${repeated.map((row) => String(row["key"])).join("; ")}.`,
-    "Remove duplicates in an earlier step, or choose a unique key. Nothing was written.",
-  );
+  return repeated.length === 0 ? undefined : keyRepeats(repeated.map((row) => String(row["key"])));
 }
 
 /**
@@ -184,10 +142,10 @@ export async function repeatedKeys(
  * or nothing. A run that has landed before changes nothing, however often it is retried.
  */
 export async function land(
-  session: WarehouseSession,
+  session: PostgresSession,
   outputSchema: string,
   move: Move,
-  landing: Landing,
+  landing: DeliveryRun,
 ): Promise<LandedRows> {
   const { stage, key, tables } = move;
   const names = (await stagedColumns(session, stage)).map((column) => column.name);
@@ -268,10 +226,10 @@ export async function land(
  * landed.
  */
 async function markOf(
-  session: WarehouseSession,
+  session: PostgresSession,
   outputSchema: string,
   { newerBy }: Move,
-  landing: Landing,
+  landing: DeliveryRun,
 ): Promise<string | undefined> {
   return newerBy === undefined ? undefined : newestLanded(session, outputSchema, landing, newerBy);
 }
@@ -281,7 +239,7 @@ async function markOf(
  * them, another run may have landed the same. A transaction that fails brings them back.
  */
 async function dropOld(
-  session: WarehouseSession,
+  session: PostgresSession,
   { stage, key, tables, onlyNew, newerBy }: Move,
   mark: string | undefined,
 ): Promise<void> {
@@ -304,7 +262,7 @@ async function dropOld(
  * Whether a table has no rows: then none can be in the way of those that come, and looking for them row by row can
  * be left out.
  */
-async function isEmpty(session: WarehouseSession, table: TableReference): Promise<boolean> {
+async function isEmpty(session: PostgresSession, table: TableReference): Promise<boolean> {
   const [row] = await session.run(
     `SELECT NOT EXISTS (SELECT FROM ${quoteTable(table)}) AS empty`,
     "check whether the table is empty",
@@ -317,9 +275,9 @@ async function isEmpty(session: WarehouseSession, table: TableReference): Promis
  * is.
  */
 async function newerLanded(
-  session: WarehouseSession,
+  session: PostgresSession,
   ledger: string,
-  { pipeline, formerNames, delivery, runTime }: Landing,
+  { pipeline, formerNames, delivery, runTime }: DeliveryRun,
 ): Promise<boolean> {
   const found = await session.run(
     `SELECT 1 FROM ${ledger} WHERE pipeline = ANY ($1) AND delivery = $2 AND run_time > $3 LIMIT 1`,

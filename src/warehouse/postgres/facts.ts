@@ -1,24 +1,14 @@
 import { quoteTable } from "@/core/sql/quote";
 import type { TableReference } from "@/core/relation/relation";
-import type { Warehouse } from "./warehouse";
+import type { TableFacts } from "../port/catalog";
+import type { WarehouseConfig } from "../port/engine";
 import type { Rows } from "./session";
-
-/** What is measured about a table by looking at all its rows. */
-export interface TableFacts {
-  readonly rows: number;
-  /** When its newest row version was committed, where the server keeps that; ISO text. */
-  readonly changedAt: string | null;
-  /** Equal markers mean that nothing was written in between. */
-  readonly marker: string;
-}
 
 /** How a question is put to the warehouse: by the reader, or by the session of a run, which can be cancelled. */
 export type Ask = (sql: string, values: readonly unknown[]) => Promise<Rows>;
 
-/** How long counting the rows of a table may take when nobody ordered it, before the server ends it. */
-const COUNT_MILLISECONDS = 20_000;
-
-const known = new WeakMap<Warehouse, Map<string, TableFacts>>();
+/** What is known of the tables of a warehouse, by quoted name. */
+const known = new WeakMap<WarehouseConfig, Map<string, TableFacts>>();
 
 const keyOf = ({ schema, table }: TableReference): string => quoteTable({ schema, table });
 
@@ -57,15 +47,13 @@ export async function changeMarker(ask: Ask, reference: TableReference): Promise
 
 /** What is known of tables since nothing was written to them, by one question for all; undefined for the others. */
 export async function keptFacts(
-  warehouse: Warehouse,
+  config: WarehouseConfig,
   references: readonly TableReference[],
+  ask: Ask,
 ): Promise<readonly (TableFacts | undefined)[]> {
-  const cache = known.get(warehouse);
+  const cache = known.get(config);
   if (!cache || references.length === 0) return references.map(() => undefined);
-  const markers = await changeMarkers(
-    (sql, values) => warehouse.read(sql, values, COUNT_MILLISECONDS),
-    references,
-  );
+  const markers = await changeMarkers(ask, references);
   return references.map((reference) => {
     const kept = cache.get(keyOf(reference));
     return kept && kept.marker !== "" && markers.get(keyOf(reference)) === kept.marker ? kept : undefined;
@@ -85,17 +73,14 @@ export async function contentMarker(ask: Ask, reference: TableReference): Promis
   return `${String(row?.["rows"])}/${String(row?.["writers"])}`;
 }
 
-/**
- * Exact rows and last change of a table, counted anew only when something was written since.
- * @param ask who asks; the reader when left out, which gives up after {@link COUNT_MILLISECONDS}
- */
-export async function tableFacts(
-  warehouse: Warehouse,
+/** Exact rows and last change of a table, counted anew only when something was written since. */
+export async function factsOf(
+  config: WarehouseConfig,
   reference: TableReference,
-  ask: Ask = (sql, values) => warehouse.read(sql, values, COUNT_MILLISECONDS),
+  ask: Ask,
 ): Promise<TableFacts> {
-  const cache = known.get(warehouse) ?? new Map<string, TableFacts>();
-  known.set(warehouse, cache);
+  const cache = known.get(config) ?? new Map<string, TableFacts>();
+  known.set(config, cache);
   const key = keyOf(reference);
   const marker = await changeMarker(ask, reference);
   const earlier = cache.get(key);

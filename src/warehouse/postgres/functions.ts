@@ -1,41 +1,25 @@
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import { hidden } from "@/core/sql/hidden";
-import { GIVEN, type GivenParameter } from "@/core/plan/given";
+import { GIVEN } from "@/core/plan/given";
 import { problem, ProblemError } from "@/core/problem";
 import { printRelation } from "./dialect/relation";
 import { inputsOf, type Relation } from "@/core/relation/relation";
-import type { Warehouse } from "./warehouse";
-import type { WarehouseSession } from "./session";
-
-/** A function that answers with rows: of a relation over one row that it is given, or of a relation alone. */
-export interface FunctionDefinition {
-  readonly name: string;
-  readonly parameters: readonly GivenParameter[];
-  readonly returns: readonly { readonly name: string; readonly type: string }[];
-  /** Reads the parameters as the given rows named {@link GIVEN}. */
-  readonly relation: Relation;
-  readonly comment: string;
-}
-
-/** A function that is there. */
-export interface FoundFunction {
-  readonly name: string;
-  readonly comment: string;
-}
-
-/** What somebody who calls a function has to know of it. */
-export interface DescribedFunction extends FoundFunction {
-  /** Types as the warehouse writes them. */
-  readonly parameters: readonly { readonly name: string; readonly type: string }[];
-  readonly returns: string;
-}
+import type {
+  DescribedFunction,
+  FoundFunction,
+  FunctionDefinition,
+  PredictionFunctions,
+} from "../port/functions";
+import { callText } from "./call-text";
+import type { PostgresWarehouse } from "./warehouse";
+import type { PostgresSession } from "./session";
 
 const FROM_FUNCTIONS = "FROM pg_proc p JOIN pg_namespace n ON n.oid = p.pronamespace";
 const COMMENT = "obj_description(p.oid, 'pg_proc')";
 
 /** Functions of a schema whose comments begin with a text. */
-export async function functionsWith(
-  warehouse: Warehouse,
+async function functionsWith(
+  warehouse: PostgresWarehouse,
   schema: string,
   beginning: string,
 ): Promise<readonly FoundFunction[]> {
@@ -47,8 +31,8 @@ export async function functionsWith(
 }
 
 /** The same with parameters and results; those without a version's number in their names first. */
-export async function describeFunctions(
-  warehouse: Warehouse,
+async function describeFunctions(
+  warehouse: PostgresWarehouse,
   schema: string,
   beginning: string,
 ): Promise<readonly DescribedFunction[]> {
@@ -70,8 +54,8 @@ export async function describeFunctions(
  * Drops functions of some names, whatever their parameters, whose comments begin with a text.
  * @returns names of functions that were left, since they belong to somebody else
  */
-export async function dropFunctions(
-  session: WarehouseSession,
+async function dropFunctions(
+  session: PostgresSession,
   schema: string,
   names: readonly string[],
   beginning: string,
@@ -105,8 +89,8 @@ const readsGiven = (relation: Relation): boolean =>
   relation.kind === "given" || inputsOf(relation).some(readsGiven);
 
 /** Makes a function that runs with the rights of the writer, and lets roles call it; nobody else may. */
-export async function createFunction(
-  session: WarehouseSession,
+async function createFunction(
+  session: PostgresSession,
   schema: string,
   definition: FunctionDefinition,
   roles: readonly string[],
@@ -138,11 +122,7 @@ export async function createFunction(
  * Lets roles reach the schema of the functions; without that, EXECUTE on them is worth nothing.
  * Problems: schema_not_granted, when the writer may not grant it.
  */
-export async function grantUsage(
-  session: WarehouseSession,
-  schema: string,
-  roles: readonly string[],
-): Promise<void> {
+async function grantUsage(session: PostgresSession, schema: string, roles: readonly string[]): Promise<void> {
   const barred = await session.run(
     "SELECT rolname AS role, EXISTS (SELECT FROM pg_namespace WHERE nspname = $1 AND pg_has_role(nspowner, 'USAGE')) OR has_schema_privilege($1, 'USAGE WITH GRANT OPTION') AS grantable FROM pg_roles WHERE rolname = ANY ($2) AND NOT has_schema_privilege(oid, $1, 'USAGE')",
     "roles that cannot reach the functions' schema",
@@ -162,4 +142,57 @@ export async function grantUsage(
       `${String(role)} may use the schema`,
     );
   }
+}
+
+/** Runs work in one transaction of a session of its own. */
+async function inTransaction(
+  warehouse: PostgresWarehouse,
+  work: (session: PostgresSession) => Promise<unknown>,
+): Promise<void> {
+  const session = await warehouse.session();
+  try {
+    await session.transaction(() => work(session));
+  } finally {
+    session.release();
+  }
+}
+
+/** Drops what stands in the place of functions. A function of somebody else is left alone, and is a problem. */
+async function makeRoom(
+  session: PostgresSession,
+  schema: string,
+  names: readonly string[],
+  beginning: string,
+): Promise<void> {
+  const [foreign] = await dropFunctions(session, schema, names, beginning);
+  if (foreign !== undefined)
+    throw new ProblemError(
+      problem(
+        "name_taken",
+        `A function ${schema}.${foreign} already exists and does not belong to this pipeline.`,
+        "Rename the function or the pipeline. Nothing was changed.",
+      ),
+    );
+}
+
+/** The functions that a warehouse's output schema has. */
+export function functionsOf(warehouse: PostgresWarehouse): PredictionFunctions {
+  const schema = warehouse.config.outputSchema;
+  return {
+    find: (beginning) => functionsWith(warehouse, schema, beginning),
+    describe: (beginning) => describeFunctions(warehouse, schema, beginning),
+    callText: (name, values) => callText({ schema, name }, values),
+    replace: (beginning, definitions, roles) =>
+      inTransaction(warehouse, async (session) => {
+        const names = definitions.map(({ name }) => name);
+        await makeRoom(session, schema, names, beginning);
+        for (const definition of definitions) await createFunction(session, schema, definition, roles);
+        await grantUsage(session, schema, roles);
+      }),
+    drop: (beginning, wanted) =>
+      inTransaction(warehouse, async (session) => {
+        const names = wanted ?? (await functionsWith(warehouse, schema, beginning)).map(({ name }) => name);
+        await dropFunctions(session, schema, [...new Set(names)], beginning);
+      }),
+  };
 }

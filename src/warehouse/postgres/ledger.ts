@@ -1,24 +1,11 @@
 import { quoteTable } from "@/core/sql/quote";
 import { findTable } from "@/core/plan/catalog";
-import { readCatalog } from "./catalog";
+import type { Ledger, LedgerEntry } from "../port/landing";
 import { LEDGER } from "./delivery";
-import type { Warehouse } from "./warehouse";
-
-export interface LedgerEntry {
-  readonly run: string;
-  readonly pipeline: string;
-  readonly delivery: string;
-  readonly table: string;
-  readonly modelVersion: number;
-  readonly runTime: Date;
-  readonly rows: number;
-  /** Rows by table, where a delivery has routes; empty for entries of earlier versions. */
-  readonly byTable: Readonly<Record<string, number>>;
-  readonly landedAt: Date;
-}
+import type { PostgresWarehouse } from "./warehouse";
 
 /** The newest entry of every prediction table, the table that landed last first. */
-export async function newestOfTables(warehouse: Warehouse): Promise<readonly LedgerEntry[]> {
+async function newestOfTables(warehouse: PostgresWarehouse): Promise<readonly LedgerEntry[]> {
   const entries = await readEntries(
     warehouse,
     (columns, ledger) =>
@@ -32,8 +19,8 @@ export async function newestOfTables(warehouse: Warehouse): Promise<readonly Led
  * The newest entry of every delivery, of a pipeline by all names that it has or had, or of all; none before the
  * first delivery.
  */
-export function newestOfDeliveries(
-  warehouse: Warehouse,
+function newestOfDeliveries(
+  warehouse: PostgresWarehouse,
   pipeline?: { readonly name: string; readonly formerNames: readonly string[] },
 ): Promise<readonly LedgerEntry[]> {
   return readEntries(
@@ -47,7 +34,7 @@ export function newestOfDeliveries(
 }
 
 /** The tables into which a run delivered, those of routes too; none while the warehouse does not answer. */
-export async function tablesOfRun(warehouse: Warehouse, run: string): Promise<readonly string[]> {
+async function tablesOfRun(warehouse: PostgresWarehouse, run: string): Promise<readonly string[]> {
   const entries = await readEntries(
     warehouse,
     (columns, ledger) => `SELECT ${columns} FROM ${ledger} WHERE run_id = $1`,
@@ -57,12 +44,12 @@ export async function tablesOfRun(warehouse: Warehouse, run: string): Promise<re
 }
 
 async function readEntries(
-  warehouse: Warehouse,
+  warehouse: PostgresWarehouse,
   query: (columns: string, ledger: string) => string,
   values: readonly unknown[],
 ): Promise<readonly LedgerEntry[]> {
   const reference = { schema: warehouse.config.outputSchema, table: LEDGER };
-  const found = findTable(await readCatalog(warehouse), reference);
+  const found = findTable(await warehouse.catalog.read(), reference);
   if (!found) return [];
   const byTable = found.columns.some((column) => column.name === "by_table")
     ? "by_table"
@@ -86,3 +73,10 @@ async function readEntries(
     landedAt: new Date(String(row["landed_at"])),
   }));
 }
+
+/** What has landed in a warehouse. */
+export const ledgerOf = (warehouse: PostgresWarehouse): Ledger => ({
+  newestOfTables: () => newestOfTables(warehouse),
+  newestOfDeliveries: (pipeline) => newestOfDeliveries(warehouse, pipeline),
+  tablesOfRun: (run) => tablesOfRun(warehouse, run),
+});

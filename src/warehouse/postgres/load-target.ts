@@ -4,7 +4,7 @@ import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import type { WarehouseSession } from "./session";
+import type { PostgresSession } from "./session";
 
 /** A name that nothing else has while an import is under way; it is never seen outside of its transaction. */
 const INCOMING = "ravlen_incoming";
@@ -14,7 +14,7 @@ const INCOMING = "ravlen_incoming";
  * place of an old one, or the table that is added to. Two loads into one table do not run at once.
  */
 export async function prepareTarget(
-  session: WarehouseSession,
+  session: PostgresSession,
   target: TableReference,
   choices: Choices,
 ): Promise<TableReference> {
@@ -81,7 +81,7 @@ export async function prepareTarget(
 
 /** After the rows: key, and the new table in the place of the old one. */
 export async function finishTarget(
-  session: WarehouseSession,
+  session: PostgresSession,
   target: TableReference,
   into: TableReference,
   choices: Choices,

@@ -2,8 +2,7 @@ import { table } from "@/core/relation/relation";
 import { openBench, type Bench } from "../../../testing/warehouse";
 import { until } from "../../../testing/installation";
 import { askingFor } from "../asking";
-import { pagesOfRows, streamRows } from "./rows-out";
-import { MOST_EXPORTS } from "./warehouse";
+import { MOST_EXPORTS, streamRows } from "./rows-out";
 
 let bench: Bench;
 beforeAll(async () => {
@@ -70,7 +69,7 @@ test("who goes away from an export that is written in pages ends it between two 
   const stop = new AbortController();
   let pages = 0;
   const reading = askingFor(stop.signal, async () => {
-    for await (const page of pagesOfRows(bench.context.warehouse, LONG, 10)) {
+    for await (const page of bench.context.warehouse.exports.pages(LONG, 10)) {
       pages += page.length / 10;
       stop.abort();
     }

@@ -1,22 +1,14 @@
 import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
 import { printRelation } from "./dialect/relation";
-import type { Relation } from "@/core/relation/relation";
 import { freeName, hidden } from "@/core/sql/hidden";
 import { quoteIdentifier, quoteText } from "@/core/sql/quote";
 import { currentAsker } from "../asking";
-import type { Warehouse } from "./warehouse";
-import type { Rows } from "./session";
+import type { ExportedRows, Exports } from "../port/exports";
+import type { PostgresWarehouse } from "./warehouse";
 
-/** Rows that leave the warehouse whole. */
-export interface ExportedRows {
-  readonly relation: Relation;
-  /** The logical time, as an ISO 8601 text with offset. */
-  readonly runTime: string;
-  readonly columns: readonly string[];
-  /** Columns of texts in which what a spreadsheet would take for a formula is marked as text, in CSV. */
-  readonly guarded?: readonly string[];
-}
+/** Exports at once. */
+export const MOST_EXPORTS = 3;
 
 /** Begins as a formula does in a spreadsheet. */
 const FORMULA = quoteText("^[=+@\t\r-]");
@@ -38,7 +30,7 @@ const STALLED_MILLISECONDS = 120_000;
 
 /** Streams rows as PostgreSQL itself writes them: as CSV with a header, or as one JSON object per line. */
 export async function streamRows(
-  warehouse: Warehouse,
+  warehouse: PostgresWarehouse,
   select: ExportedRows,
   format: "csv" | "jsonl",
   stalledMilliseconds = STALLED_MILLISECONDS,
@@ -98,11 +90,11 @@ function passOn(stream: Readable, most: number): Readable {
 }
 
 /** Rows in pieces, every value as text, in bounded memory. */
-export async function* pagesOfRows(
-  warehouse: Warehouse,
+async function* pagesOfRows(
+  warehouse: PostgresWarehouse,
   select: ExportedRows,
   size: number,
-): AsyncGenerator<Rows> {
+): ReturnType<Exports["pages"]> {
   const client = await warehouse.exporters.connect();
   let whole = false;
   try {
@@ -117,7 +109,7 @@ export async function* pagesOfRows(
       currentAsker()?.throwIfAborted();
       const { rows } = await client.query(`FETCH ${Math.trunc(size)} FROM "pages"`);
       if (rows.length === 0) break;
-      yield rows as Rows;
+      yield rows as readonly Readonly<Record<string, string | null>>[];
     }
     await client.query("COMMIT");
     whole = true;
@@ -125,3 +117,11 @@ export async function* pagesOfRows(
     client.release(!whole);
   }
 }
+
+/** Exports of a warehouse. */
+export const exportsOf = (warehouse: PostgresWarehouse): Exports => ({
+  most: MOST_EXPORTS,
+  running: () => warehouse.exporters.totalCount - warehouse.exporters.idleCount,
+  stream: (rows, format) => streamRows(warehouse, rows, format),
+  pages: (rows, size) => pagesOfRows(warehouse, rows, size),
+});

@@ -4,39 +4,26 @@ import { cast, column } from "@/core/expression/ast";
 import type { Question } from "@/core/questions/question";
 import { project, type Relation, type TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import type { ValueType } from "@/core/value-type";
-import type { StatementRecord } from "./connection";
+import type { TableFacts } from "../port/catalog";
+import type { WarehouseConfig } from "../port/engine";
+import type { Landing } from "../port/landing";
+import type { Loader } from "../port/loader";
+import type {
+  ColumnValues,
+  SessionOptions,
+  StreamRequest,
+  TypedColumn,
+  WarehouseSession,
+} from "../port/session";
 import { copyOut } from "./copy-out";
 import { sqlType } from "./dialect/expression";
 import { printRelation } from "./dialect/relation";
+import { factsOf } from "./facts";
+import { landingOf } from "./landing";
+import { loaderOf } from "./loader";
 import { RowReader } from "./row-reader";
 
-export interface SessionOptions {
-  /** Is given every statement that was run. */
-  readonly record: (statement: StatementRecord) => void;
-  /** The logical time of questions, as an ISO 8601 text with offset. */
-  readonly runTime: string;
-}
-
 export type Rows = readonly Readonly<Record<string, unknown>>[];
-
-/** A column of a table, by name and type. */
-export interface TypedColumn {
-  readonly name: string;
-  readonly type: ValueType;
-}
-
-/** Rows that are read as typed arrays. */
-export interface StreamRequest {
-  readonly relation: Relation;
-  readonly purpose: string;
-  /** Columns that are read as double precision, with the arrays that take them. */
-  readonly doubles: readonly { readonly name: string; readonly values: Float64Array }[];
-  /** Columns that are read as whole numbers of 32 bits. */
-  readonly integers: readonly { readonly name: string; readonly values: Int32Array }[];
-  /** How many rows there are. */
-  readonly rows: number;
-}
 
 /** Rows between two reports of progress. */
 const REPORTED_ROWS = 100_000;
@@ -45,34 +32,47 @@ const REPORTED_ROWS = 100_000;
 export const TABLE_NAMES =
   "SELECT c.relname AS name FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = $1 AND c.relkind = 'r'";
 
-/** One connection of the writer. Every statement is recorded with its purpose, time and rows. */
-export class WarehouseSession {
-  /** What came out of the warehouse in this session. */
+/** What a session is made of. */
+interface SessionParts {
+  readonly client: pg.PoolClient;
+  /** The server's process that serves the client. */
+  readonly pid: number;
+  readonly config: WarehouseConfig;
+  readonly options: SessionOptions;
+  /** Ends a statement of another connection. */
+  readonly cancel: (pid: number) => Promise<void>;
+  readonly released: () => void;
+}
+
+/** One connection of the writer. */
+export class PostgresSession implements WarehouseSession {
   leaving: Leaving = NOTHING_LEFT;
+  readonly landing: Landing;
+  readonly loader: Loader;
   private asked = 0;
 
-  constructor(
-    readonly client: pg.PoolClient,
-    readonly pid: number,
-    private readonly options: SessionOptions,
-    private readonly released: () => void,
-  ) {}
+  constructor(private readonly parts: SessionParts) {
+    this.landing = landingOf(this, parts.config.outputSchema);
+    this.loader = loaderOf(this, parts.config.importSchema);
+  }
+
+  get client(): pg.PoolClient {
+    return this.parts.client;
+  }
+
+  private get options(): SessionOptions {
+    return this.parts.options;
+  }
 
   /** Runs one statement and records it with its time and rows. */
   async run(sql: string, purpose: string, values: readonly unknown[] = []): Promise<Rows> {
     return (await this.perform(sql, purpose, values)).rows as Rows;
   }
 
-  /** Answers a question about the rows at the session's logical time. */
   async ask<Answer>({ relation, purpose, read }: Question<Answer>): Promise<Answer> {
     return read(await this.run(printRelation(relation, this.options), purpose));
   }
 
-  /**
-   * Computes rows into a new scratch table.
-   * @param lifetime whether the table is needed for this run only, or kept, so that it must outlive a crash of the server
-   * @returns how many rows there are
-   */
   async materialize(
     relation: Relation,
     into: TableReference,
@@ -84,7 +84,6 @@ export class WarehouseSession {
     return this.affected(`CREATE ${unlogged}TABLE ${quoteTable(into)} AS\n${rows}`, purpose);
   }
 
-  /** Adds rows to a scratch table, which is made when it is not there. @returns how many rows were added */
   async append(relation: Relation, into: TableReference, purpose: string): Promise<number> {
     const rows = printRelation(relation, this.options);
     await this.run(
@@ -94,18 +93,12 @@ export class WarehouseSession {
     return this.affected(`INSERT INTO ${quoteTable(into)}\n${rows}`, purpose);
   }
 
-  /** Makes an empty scratch table. */
   async create(into: TableReference, columns: readonly TypedColumn[], purpose: string): Promise<void> {
     const list = columns.map(({ name, type }) => `${quoteIdentifier(name)} ${sqlType(type)}`).join(", ");
     await this.run(`CREATE UNLOGGED TABLE ${quoteTable(into)} (${list})`, purpose);
   }
 
-  /** Adds rows to a table, whose values are here, column by column. */
-  async insert(
-    into: TableReference,
-    columns: readonly (TypedColumn & { readonly values: readonly unknown[] })[],
-    purpose: string,
-  ): Promise<void> {
+  async insert(into: TableReference, columns: readonly ColumnValues[], purpose: string): Promise<void> {
     const names = columns.map(({ name }) => quoteIdentifier(name)).join(", ");
     const arrays = columns.map(({ type }, index) => `$${index + 1}::${sqlType(type)}[]`).join(", ");
     await this.run(
@@ -115,22 +108,18 @@ export class WarehouseSession {
     );
   }
 
-  /** Drops a table, which need not be there. */
   async drop(table: TableReference, purpose: string): Promise<void> {
     await this.run(`DROP TABLE IF EXISTS ${quoteTable(table)}`, purpose);
   }
 
-  /** Names of the tables of a schema. */
   async tableNames(schema: string, purpose: string): Promise<readonly string[]> {
     return (await this.run(TABLE_NAMES, purpose, [schema])).map((row) => String(row["name"]));
   }
 
-  /** Has the warehouse look at the values of a table, so that it plans well what reads it. */
   async analyze(table: TableReference, purpose: string): Promise<void> {
     await this.run(`ANALYZE ${quoteTable(table)}`, purpose);
   }
 
-  /** Gives this session the name of its owner, and ends sessions that an earlier one with that name has left. */
   async takeOver(owner: string): Promise<void> {
     await this.run(`SET application_name = ${quoteText(owner)}`, "label this session with the run");
     await this.run(
@@ -153,7 +142,6 @@ export class WarehouseSession {
     return result;
   }
 
-  /** Whether an answer of the warehouse is waited for. */
   get waits(): boolean {
     return this.asked > 0;
   }
@@ -167,12 +155,6 @@ export class WarehouseSession {
     }
   }
 
-  /**
-   * Reads columns of rows into typed arrays. A missing double becomes NaN, a missing whole number 0; what is NaN
-   * in the warehouse, where it lies above every number, becomes Infinity.
-   * @param progress is called now and then with the number of rows so far; may throw to stop
-   * @throws Error when there are more or fewer rows than expected
-   */
   async stream(
     { relation, purpose, doubles, integers, rows }: StreamRequest,
     progress: (rows: number) => void = () => undefined,
@@ -201,10 +183,6 @@ export class WarehouseSession {
     if (reader.rows !== rows) throw new Error(`expected ${rows} rows, ${reader.rows} came`);
   }
 
-  /**
-   * Counts what came out of the warehouse in another way than as the answer to a statement, or says what kind of
-   * rows an answer was.
-   */
   leave(more: Partial<Leaving>): void {
     this.leaving = addLeaving(this.leaving, more);
   }
@@ -222,9 +200,17 @@ export class WarehouseSession {
     }
   }
 
-  /** Gives the connection back; a session that failed is closed, so that no temporary table outlives it. */
+  /** Exact rows and last change of a table, asked by this session, so that they can be cancelled with it. */
+  facts(table: TableReference, purpose: string): Promise<TableFacts> {
+    return factsOf(this.parts.config, table, (sql, values) => this.run(sql, purpose, values));
+  }
+
+  cancel(): Promise<void> {
+    return this.parts.cancel(this.parts.pid);
+  }
+
   release(destroy = false): void {
-    this.released();
+    this.parts.released();
     this.client.release(destroy);
   }
 }

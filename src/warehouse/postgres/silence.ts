@@ -1,5 +1,5 @@
 import pg from "pg";
-import type { WarehouseLogin } from "./connection";
+import type { WarehouseLogin } from "../port/engine";
 
 /** A statement that waits for so long is a reason to ask whether the server still answers, in milliseconds. */
 const PATIENCE = 10_000;

@@ -4,16 +4,11 @@ import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { Relation, TableReference } from "@/core/relation/relation";
 import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
 import type { Move } from "../move";
+import type { DeclaredColumn } from "../port/landing";
 import { takeTurns } from "./turns";
-import type { WarehouseSession } from "./session";
+import type { PostgresSession } from "./session";
 
-/** A column with its type as the warehouse writes it. */
-export interface TypedColumn {
-  readonly name: string;
-  readonly type: string;
-}
-
-interface TargetColumn extends TypedColumn {
+interface TargetColumn extends DeclaredColumn {
   /** Whether a row has to bring a value. */
   readonly demanded: boolean;
   /** Whether the table computes it, so that no row may bring a value. */
@@ -38,7 +33,7 @@ function uniqueColumns({ mode, key, partition }: Rule): readonly string[] {
 
 /** Columns of a table, in order; none where there is no such table. */
 export async function columnsOf(
-  session: WarehouseSession,
+  session: PostgresSession,
   table: TableReference,
 ): Promise<readonly TargetColumn[]> {
   const rows = await session.run(
@@ -56,9 +51,9 @@ export async function columnsOf(
 
 /** Columns of staged rows without the hidden one. */
 export const stagedColumns = async (
-  session: WarehouseSession,
+  session: PostgresSession,
   stage: TableReference,
-): Promise<readonly TypedColumn[]> =>
+): Promise<readonly DeclaredColumn[]> =>
   (await columnsOf(session, stage)).filter((column) => column.name !== ROUTE_COLUMN);
 
 /**
@@ -66,10 +61,10 @@ export const stagedColumns = async (
  * @param scratch a scratch table, for a moment
  */
 export async function columnsOfRelation(
-  session: WarehouseSession,
+  session: PostgresSession,
   relation: Relation,
   scratch: TableReference,
-): Promise<readonly TypedColumn[]> {
+): Promise<readonly DeclaredColumn[]> {
   const none: Relation = { kind: "limit", input: relation, order: [], rows: 0 };
   await session.materialize(none, scratch, "determine the columns of the predictions");
   const found = await stagedColumns(session, scratch);
@@ -85,7 +80,7 @@ interface UniqueRule {
   readonly immediate: boolean;
 }
 
-async function uniqueRules(session: WarehouseSession, table: TableReference): Promise<readonly UniqueRule[]> {
+async function uniqueRules(session: PostgresSession, table: TableReference): Promise<readonly UniqueRule[]> {
   const rows = await session.run(
     "SELECT c.relname AS name, i.indimmediate AS immediate, array(SELECT a.attname::text FROM unnest((i.indkey::smallint[])[0:i.indnkeyatts - 1]) AS keys(number) JOIN pg_attribute a ON a.attrelid = i.indrelid AND a.attnum = keys.number) AS columns FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid WHERE i.indrelid = $1::regclass AND i.indisunique AND i.indisvalid AND i.indpred IS NULL AND i.indexprs IS NULL",
     "unique keys of the table",
@@ -106,7 +101,7 @@ const misfit = (message: string, hint: string): Problem => problem("target_misfi
 /** What does not fit between the columns of rows and those of the table they are to go into. */
 function columnMisfit(
   target: TableReference,
-  columns: readonly TypedColumn[],
+  columns: readonly DeclaredColumn[],
   existing: readonly TargetColumn[],
 ): Problem | undefined {
   const name = writeTableName(target);
@@ -136,10 +131,10 @@ function columnMisfit(
   );
 }
 
-const describeColumnMisfit = ({ name, type }: TypedColumn, found: TypedColumn | undefined): string =>
+const describeColumnMisfit = ({ name, type }: DeclaredColumn, found: DeclaredColumn | undefined): string =>
   found ? `its "${name}" is ${found.type}, not ${type}` : `it lacks "${name}" ${type}`;
 
-function changeOf({ name, type }: TypedColumn, there: boolean): string {
+function changeOf({ name, type }: DeclaredColumn, there: boolean): string {
   const column = quoteIdentifier(name);
   return there
     ? `ALTER COLUMN ${column} TYPE ${type} USING ${column}::${type}`
@@ -183,9 +178,9 @@ function uniqueMisfit(
  * @returns whether the table itself refuses a key that comes twice in one run; undefined where there is no such table
  */
 export async function judgeTarget(
-  session: WarehouseSession,
+  session: PostgresSession,
   target: TableReference,
-  columns: readonly TypedColumn[],
+  columns: readonly DeclaredColumn[],
   rule: Rule,
 ): Promise<boolean | undefined> {
   const existing = await columnsOf(session, target);
@@ -215,7 +210,7 @@ const COLUMN_COMMENTS: Readonly<Record<string, string>> = {
  * @returns whether the table itself refuses a key that comes twice in one run
  */
 export async function ensureTarget(
-  session: WarehouseSession,
+  session: PostgresSession,
   target: TableReference,
   move: Omit<Move, "tables">,
   comment: string,
@@ -239,7 +234,7 @@ export async function ensureTarget(
  * description.
  */
 export async function describeTarget(
-  session: WarehouseSession,
+  session: PostgresSession,
   target: TableReference,
   comment: string,
 ): Promise<void> {
@@ -253,9 +248,9 @@ export async function describeTarget(
 }
 
 async function makeTarget(
-  session: WarehouseSession,
+  session: PostgresSession,
   target: TableReference,
-  columns: readonly TypedColumn[],
+  columns: readonly DeclaredColumn[],
   unique: readonly string[],
 ): Promise<void> {
   const list = columns.map(({ name, type }) => `${quoteIdentifier(name)} ${type}`).join(", ");

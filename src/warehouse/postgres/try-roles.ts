@@ -2,20 +2,9 @@ import { randomBytes } from "node:crypto";
 import type pg from "pg";
 import { formatCount } from "@/core/format/numbers";
 import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
-import { createPool, type WarehouseLogin } from "./connection";
+import type { RoleCheck, WarehouseConfig, WarehouseLogin } from "../port/engine";
+import { createPool } from "./connection";
 import { rightsOfRole } from "./role-rights";
-import type { WarehouseConfig } from "./warehouse";
-
-/** One thing that was tried of a warehouse before it is used. */
-export interface RoleCheck {
-  readonly role: "reader" | "writer";
-  readonly what: string;
-  /** "warning": it can be used so, but should not be. */
-  readonly state: "good" | "warning" | "wrong";
-  readonly detail?: string;
-  /** A statement that a superuser of the warehouse can run to put it right. */
-  readonly remedy?: string;
-}
 
 const PATIENCE_MILLISECONDS = 8000;
 
@@ -186,7 +175,3 @@ export async function tryRoles(config: WarehouseConfig): Promise<readonly RoleCh
   for (const schema of own) handed.push(await checkHandingOver(config, schema));
   return [...tried, ...handed];
 }
-
-/** Whether a warehouse can be used as it was found. */
-export const isUsable = (checks: readonly RoleCheck[]): boolean =>
-  checks.every(({ state }) => state !== "wrong");

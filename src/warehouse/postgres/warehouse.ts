@@ -3,46 +3,41 @@ import { z } from "zod";
 import type { Question } from "@/core/questions/question";
 import type { Relation } from "@/core/relation/relation";
 import { currentAsker } from "../asking";
-import { createPool, type WarehouseLogin } from "./connection";
+import type { WarehouseCatalog } from "../port/catalog";
+import type { WarehouseConfig } from "../port/engine";
+import type { Exports } from "../port/exports";
+import type { PredictionFunctions } from "../port/functions";
+import type { Ledger } from "../port/landing";
+import type { SessionOptions } from "../port/session";
+import type { AskOptions, Warehouse } from "../port/warehouse";
+import { statementMinutes } from "../statement-time";
+import { catalogOf } from "./catalog";
+import { createPool } from "./connection";
 import { postgresDialect } from "./dialect/dialect";
 import { printRelation } from "./dialect/relation";
-import { TABLE_NAMES, WarehouseSession, type Rows, type SessionOptions } from "./session";
+import { functionsOf } from "./functions";
+import { ledgerOf } from "./ledger";
+import { badPattern } from "./pattern";
+import { exportsOf, MOST_EXPORTS } from "./rows-out";
+import { PostgresSession, TABLE_NAMES, type Rows } from "./session";
 import { SilenceWatch } from "./silence";
 
-export interface WarehouseConfig {
-  readonly reader: WarehouseLogin;
-  readonly writer: WarehouseLogin;
-  /** Schema in which prediction tables and the ledger live. */
-  readonly outputSchema: string;
-  /** Schema for tables loaded from files. */
-  readonly importSchema: string;
-  /** Schema for frames, stages and kept holdouts. */
-  readonly scratchSchema: string;
-}
-
 const LOCK_MILLISECONDS = 5000;
-/** Exports at once, and how long one waits for its turn, in milliseconds. */
-export const MOST_EXPORTS = 3;
+/** How long an export waits for its turn. */
 const EXPORT_PATIENCE = 600_000;
 /** How long a run waits for a table that somebody holds locked, in seconds, before it is put off. */
 const runLockSeconds = (): number => Number(process.env["RAVLEN_LOCK_SECONDS"]) || 30;
-
-/** How long a statement of a run may take, in minutes. */
-export const statementMinutes = (): number => Number(process.env["RAVLEN_STATEMENT_MINUTES"]) || 120;
-
-export interface AskOptions {
-  /** The logical time of the question, as an ISO 8601 text with offset; now when left out. */
-  readonly runTime?: string;
-  /** How long the answer may take. */
-  readonly milliseconds?: number | undefined;
-}
 
 /**
  * A PostgreSQL warehouse, reached with two roles. The reader serves catalog, profiles, samples and previews and
  * cannot write; the writer owns the output and scratch schemas and nothing else.
  */
-export class Warehouse {
+export class PostgresWarehouse implements Warehouse {
   readonly dialect = postgresDialect;
+  readonly catalog: WarehouseCatalog;
+  readonly ledger: Ledger;
+  readonly exports: Exports;
+  readonly functions: PredictionFunctions;
   readonly readers: pg.Pool;
   readonly writers: pg.Pool;
   /**
@@ -65,13 +60,20 @@ export class Warehouse {
     this.enders = createPool(config.reader, 1, "cancel");
     this.silence = new SilenceWatch(config.reader, 60_000 * (statementMinutes() + 2), patience);
     for (const pool of this.pools) this.silence.over(pool);
+    this.catalog = catalogOf(this);
+    this.ledger = ledgerOf(this);
+    this.exports = exportsOf(this);
+    this.functions = functionsOf(this);
   }
 
   private get pools(): readonly pg.Pool[] {
     return [this.readers, this.writers, this.exporters, this.enders];
   }
 
-  /** Whether the server is there, asked now. */
+  badPattern(pattern: string): Promise<string | undefined> {
+    return badPattern(this, pattern);
+  }
+
   answers(): Promise<boolean> {
     return this.silence.answers();
   }
@@ -110,7 +112,6 @@ export class Warehouse {
     }
   }
 
-  /** Answers a question as the reader. */
   async ask<Answer>(
     { relation, read }: Question<Answer>,
     { runTime = new Date().toISOString(), milliseconds }: AskOptions = {},
@@ -118,13 +119,11 @@ export class Warehouse {
     return read(await this.read(printRelation(relation, { runTime }), [], milliseconds));
   }
 
-  /** Whether a role is answered; throws when it is not. */
   async ping(role: "reader" | "writer"): Promise<void> {
     if (role === "reader") await this.read("SELECT 1", [], 5000);
     else await this.writers.query("SELECT 1");
   }
 
-  /** Names of the tables of a schema. */
   async tableNames(schema: string): Promise<readonly string[]> {
     return (await this.read(TABLE_NAMES, [schema], 5000)).map((row) => String(row["name"]));
   }
@@ -146,7 +145,7 @@ export class Warehouse {
   async session({
     record = () => undefined,
     runTime = new Date().toISOString(),
-  }: Partial<SessionOptions> = {}): Promise<WarehouseSession> {
+  }: Partial<SessionOptions> = {}): Promise<PostgresSession> {
     const client = await this.silence.connect(this.writers);
     // A connection lost between two statements must end the run, not the process.
     const broken = (): void => undefined;
@@ -160,13 +159,18 @@ export class Warehouse {
       `SET lock_timeout = ${Math.trunc(1000 * runLockSeconds())}; SET statement_timeout = ${Math.trunc(60_000 * statementMinutes())}`,
     );
     const { rows } = await client.query<{ pid: number }>("SELECT pg_backend_pid() AS pid");
-    return new WarehouseSession(client, rows[0]?.pid ?? 0, { record, runTime }, () =>
-      client.removeListener("error", broken),
-    );
+    return new PostgresSession({
+      client,
+      pid: rows[0]?.pid ?? 0,
+      config: this.config,
+      options: { record, runTime },
+      cancel: (pid) => this.cancel(pid),
+      released: () => client.removeListener("error", broken),
+    });
   }
 
   /** Ends the statement that a session is running, if it is one of ours. */
-  async cancel(pid: number): Promise<void> {
+  private async cancel(pid: number): Promise<void> {
     await this.writers.query(
       "SELECT pg_cancel_backend(pid) FROM pg_stat_activity WHERE pid = $1 AND usename = current_user",
       [pid],

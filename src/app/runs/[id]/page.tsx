@@ -6,14 +6,12 @@ import { z } from "zod";
 import { parseTableName } from "@/core/pipeline/table-name";
 import { findTable } from "@/core/plan/catalog";
 import { appContext } from "@/server/context";
-import { tablesOfRun } from "@/warehouse/postgres/ledger";
 import { tableHref } from "@/ui/basic/table-href";
 import { layOutSql } from "@/server/sql-layout";
 import { pipelineById, versionById } from "@/store/pipelines";
 import { usualSteps } from "@/store/usual-steps";
 import { runById, runRecord, runStatementsOf, type RunRow } from "@/store/runs";
 import { workerAlive } from "@/store/workers";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { AgainButton, CancelButton, GoOnButton } from "@/ui/basic/actions";
 import { PageTitle } from "@/ui/basic/page-title";
 import { Problems } from "@/ui/basic/problems";
@@ -49,9 +47,9 @@ export default async function RunPage({ params }: { readonly params: Promise<{ i
   ]);
   const ours = pipeline?.deletedAt === null;
   const target = run.options.onDemand && parseTableName(run.options.onDemand.into);
-  const scored = target && findTable(await readCatalog(warehouse).catch(() => ({ tables: [] })), target);
+  const scored = target && findTable(await warehouse.catalog.read().catch(() => ({ tables: [] })), target);
   const delivered =
-    run.kind === "score" && run.state === "done" && !target ? await tablesOfRun(warehouse, run.id) : [];
+    run.kind === "score" && run.state === "done" && !target ? await warehouse.ledger.tablesOfRun(run.id) : [];
   const live = run.state === "running" || run.state === "queued";
   const passes = record.passes.filter(
     (pass) => pass.attempt === Math.max(...record.passes.map((other) => other.attempt)),

@@ -37,6 +37,8 @@ export interface TreeState {
   readonly outputs: number;
   /** Whether rows are held apart. */
   readonly held: boolean;
+  /** Of how many outputs a row has gradients and curvatures; none before the first round. */
+  readonly slopes: number;
   /** How many outputs votes are counted of; none before the first vote. */
   readonly votes: number;
 }
@@ -55,8 +57,8 @@ const voteNames = ({ votes }: TreeState): readonly string[] =>
 
 const scoreNames = ({ outputs }: TreeState): readonly string[] => places(outputs).map(scoreName);
 
-const slopeNames = ({ outputs }: TreeState): readonly string[] =>
-  places(outputs).flatMap((output) => [gradientName(output), curvatureName(output)]);
+const slopeNames = ({ slopes }: TreeState): readonly string[] =>
+  places(slopes).flatMap((output) => [gradientName(output), curvatureName(output)]);
 
 /** The rows of a state, with gradients once a round has begun. */
 export const stateRows = (state: TreeState): Relation =>

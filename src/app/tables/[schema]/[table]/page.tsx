@@ -6,7 +6,6 @@ import { findTable } from "@/core/plan/catalog";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { isNumber } from "@/core/value-type";
 import { appContext } from "@/server/context";
-import { readCatalog } from "@/warehouse/postgres/catalog";
 import { tableUses } from "@/server/table-uses";
 import { profileState } from "@/server/tables";
 import { listTableFacts } from "@/store/table-facts";
@@ -18,8 +17,6 @@ import { ProfileView, type DescribedColumn } from "@/ui/tables/profile-view";
 import { JoinsPanel, PairPanel, TargetPanel } from "@/ui/tables/relations-view";
 import { TableTabs } from "@/ui/tables/table-tabs";
 import { RowGrid } from "@/ui/tables/row-grid";
-import { listKeys, listTables } from "@/warehouse/postgres/catalog";
-import { tableFacts } from "@/warehouse/postgres/facts";
 import { PageLink } from "@/ui/basic/page-link";
 
 interface Props {
@@ -43,12 +40,12 @@ export default function TablePage(props: Props) {
 async function tablePage(props: Props) {
   const { schema, table } = await names(props);
   const { store, warehouse } = await appContext();
-  const found = findTable(await readCatalog(warehouse), { schema, table });
+  const found = findTable(await warehouse.catalog.read(), { schema, table });
   if (!found) notFound();
   const [keys, facts, [known], [own], uses] = await Promise.all([
-    listKeys(warehouse, schema, table),
-    tableFacts(warehouse, found),
-    listTables(warehouse, found),
+    warehouse.catalog.keys(found),
+    warehouse.catalog.facts(found),
+    warehouse.catalog.tables(found),
     listTableFacts(store.db, found),
     tableUses({ store }),
   ]);

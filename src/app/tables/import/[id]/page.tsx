@@ -8,7 +8,6 @@ import { PageTitle } from "@/ui/basic/page-title";
 import { ImportDesk } from "@/ui/import/import-desk";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { tableUses } from "@/server/table-uses";
-import { listTables } from "@/warehouse/postgres/catalog";
 import { PageLink } from "@/ui/basic/page-link";
 
 export const metadata: Metadata = { title: "Import" };
@@ -19,7 +18,7 @@ export default async function ImportPage({ params }: { readonly params: Promise<
   const context = await appContext();
   const { warehouse } = context;
   const { importSchema } = warehouse.config;
-  const [tables, { reads }] = await Promise.all([listTables(warehouse), tableUses(context)]);
+  const [tables, { reads }] = await Promise.all([warehouse.catalog.tables(), tableUses(context)]);
   const known = tables
     .filter(({ schema }) => schema === importSchema)
     .map(({ schema, table }) => ({

@@ -8,7 +8,6 @@ import { importsById } from "@/store/imports";
 import { PageLink } from "@/ui/basic/page-link";
 import { PageTitle } from "@/ui/basic/page-title";
 import { SeveralDesk } from "@/ui/import/several-desk";
-import { listTables } from "@/warehouse/postgres/catalog";
 
 export const metadata: Metadata = { title: "Import files" };
 
@@ -23,7 +22,7 @@ export default async function SeveralPage({ searchParams }: Props) {
   if (!wanted.success) notFound();
   const { store, warehouse } = await appContext();
   const { importSchema } = warehouse.config;
-  const [rows, tables] = await Promise.all([importsById(store.db, wanted.data), listTables(warehouse)]);
+  const [rows, tables] = await Promise.all([importsById(store.db, wanted.data), warehouse.catalog.tables()]);
   const first = wanted.data.flatMap((id) => rows.filter((row) => row.id === id).map(seenAmong));
   if (first.length === 0) notFound();
   return (

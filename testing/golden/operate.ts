@@ -4,6 +4,7 @@ import { driftOfPipeline } from "@/store/drift";
 import { modelById, setInService } from "@/store/models";
 import { runById, runRecord } from "@/store/runs";
 import { truthOfPipeline } from "@/store/truth";
+import type { Warehouse } from "@/warehouse/port/warehouse";
 import type { Bench } from "../warehouse";
 import type { Operation, RunProblem, ScoringAnswer } from "./engine";
 
@@ -13,12 +14,12 @@ const [MOST_RUNS, BEGINNING] = [100, "2000-01-01"];
 const problemsOf = (problems: readonly Problem[]): readonly RunProblem[] =>
   problems.map(({ code, severity, message }) => ({ code, severity, message }));
 
-const warningsOf = async (bench: Bench, runId: string): Promise<readonly string[]> =>
+const warningsOf = async (bench: Bench<Warehouse>, runId: string): Promise<readonly string[]> =>
   (await runRecord(bench.context.store.db, runId)).log
     .filter(({ level }) => level === "warning")
     .map(({ message }) => message);
 
-async function score(bench: Bench, pipeline: string, time: string): Promise<ScoringAnswer> {
+async function score(bench: Bench<Warehouse>, pipeline: string, time: string): Promise<ScoringAnswer> {
   const { id, pipelineId } = await bench.run("score", pipeline, { at: new Date(time) });
   const { db } = bench.context.store;
   const { state, problems, rows } = (await runById(db, id))!;
@@ -28,7 +29,11 @@ async function score(bench: Bench, pipeline: string, time: string): Promise<Scor
 }
 
 /** Trains a pipeline file, puts the version in service and scores at the given times. */
-export async function operate(bench: Bench, file: string, times: readonly string[]): Promise<Operation> {
+export async function operate(
+  bench: Bench<Warehouse>,
+  file: string,
+  times: readonly string[],
+): Promise<Operation> {
   await bench.save(file);
   const { name } = unwrap(parsePipeline(file)).file;
   const trained = await bench.run("train", name);
