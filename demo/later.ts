@@ -1,5 +1,5 @@
 import type pg from "pg";
-import { quoteTable } from "@/core/sql/quote";
+import { quoteTable } from "@/warehouse/postgres/dialect/quote";
 import { drawDelivery, drawWait, leftOdds, SIZES, SIZE_WEIGHT } from "./fate";
 import { DEMO_SCHEMA, DEMO_SEED } from "./load";
 import { oneMessage } from "./messages";

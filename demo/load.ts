@@ -2,7 +2,7 @@ import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import type pg from "pg";
 import { from as copyFrom } from "pg-copy-streams";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "@/warehouse/postgres/dialect/quote";
 import { TABLES, type Cell, type GeneratedTable } from "./tables";
 import { makeWorld, type World } from "./world";
 

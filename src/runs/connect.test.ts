@@ -1,5 +1,5 @@
 import { randomBytes } from "node:crypto";
-import { grantStatements } from "@/core/sql/grants";
+import { grantStatements } from "@/warehouse/postgres/grants";
 import { readWarehouse, setDemoState, warehouseMark } from "@/store/settings";
 import { tryRoles } from "@/warehouse/postgres/try-roles";
 import type { WarehouseConfig } from "@/warehouse/port/engine";

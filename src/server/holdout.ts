@@ -3,7 +3,7 @@ import { findTable } from "@/core/plan/catalog";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
 import type { CatalogTable } from "@/core/plan/catalog";
 import { isOutputColumn } from "@/core/plan/score";
-import { isHidden } from "@/core/sql/hidden";
+import { isHidden } from "@/core/names/hidden";
 import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/port/warehouse";
 

@@ -2,7 +2,7 @@ import type { CatalogColumn } from "@/core/plan/catalog";
 import type { PipelineFile } from "@/core/pipeline/schema";
 import type { Task } from "@/core/learn/task";
 import { TARGET_COLUMN } from "@/core/plan/frame-columns";
-import { isHidden } from "@/core/sql/hidden";
+import { isHidden } from "@/core/names/hidden";
 import type { ModelRow } from "@/store/models";
 import type { Warehouse } from "@/warehouse/port/warehouse";
 import { holdoutOf, isOutput } from "./holdout";

@@ -4,7 +4,7 @@ import { logisticSettings } from "@/core/learn/settings";
 import { learnedRows } from "@/core/plan/frame";
 import { unwrap } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import { quoteTable } from "@/warehouse/postgres/dialect/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
 import type { PostgresSession } from "./postgres/session";

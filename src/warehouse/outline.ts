@@ -11,7 +11,7 @@ import {
 } from "@/core/questions/outline/outline";
 import { pruneUnread } from "@/core/relation/prune";
 import { table as rowsOf, withColumns, type Relation } from "@/core/relation/relation";
-import { freeName, hidden } from "@/core/sql/hidden";
+import { freeName, hidden } from "@/core/names/hidden";
 import type { ValueType } from "@/core/value-type";
 import type { Warehouse } from "./port/warehouse";
 

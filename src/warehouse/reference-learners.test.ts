@@ -11,7 +11,7 @@ import type { FeatureRow, Task } from "@/core/learn/task";
 import { learnedRows, type CategoryLevels } from "@/core/plan/frame";
 import { unwrap } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable } from "@/warehouse/postgres/dialect/quote";
 import { openBench, type Bench } from "../../testing/warehouse";
 import { WarehouseFrame } from "./frame-questions";
 import { streamFrame } from "./stream-frame";

@@ -3,7 +3,7 @@ import { parsePipeline } from "@/core/pipeline/parse";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { pageQuestion } from "@/core/questions/page";
 import type { Question } from "@/core/questions/question";
-import { hidden } from "@/core/sql/hidden";
+import { hidden } from "@/core/names/hidden";
 import { rowsQuestion, type AnyRow } from "@/core/questions/rows";
 import { table, type TableReference } from "@/core/relation/relation";
 import { checkText } from "@/runs/check-file";

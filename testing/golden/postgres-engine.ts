@@ -1,5 +1,5 @@
 import type { Question } from "@/core/questions/question";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable } from "@/warehouse/postgres/dialect/quote";
 import { openBench, type Bench } from "../warehouse";
 import { applicationEngine } from "./application-engine";
 import type { GoldenEngine, GoldenTable } from "./engine";

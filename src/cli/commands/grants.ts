@@ -1,5 +1,5 @@
 import type { Command } from "commander";
-import { grantStatements } from "@/core/sql/grants";
+import { grantScript } from "@/runs/grants";
 
 interface GrantFlags {
   readonly database: string;
@@ -31,22 +31,16 @@ export function addGrantsCommand(program: Command): void {
     .option("--temporary <size>", "temporary disk limit per session", "20GB")
     .description("print the SQL that creates and grants the warehouse roles, to be run by a superuser")
     .action((schemas: readonly string[], flags: GrantFlags) => {
-      const statements = grantStatements({
-        database: flags.database,
-        reader: flags.reader,
-        writer: flags.writer,
-        own: [flags.output, flags.scratch, flags.imports],
-        read: schemas,
-        owners: flags.madeBy,
-        temporary: flags.temporary,
-      });
       process.stdout.write(
-        [
-          `-- To be run by a superuser, in the database "${flags.database.replaceAll("\n", " ")}".`,
-          ...statements.map((statement) => `${statement};`),
-          `-- Then give both roles passwords: \\password ROLE in psql keeps them out of its history.`,
-          "",
-        ].join("\n"),
+        grantScript({
+          database: flags.database,
+          reader: flags.reader,
+          writer: flags.writer,
+          own: [flags.output, flags.scratch, flags.imports],
+          read: schemas,
+          owners: flags.madeBy,
+          temporary: flags.temporary,
+        }),
       );
     });
 }

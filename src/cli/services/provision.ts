@@ -1,8 +1,8 @@
 import { randomBytes } from "node:crypto";
 import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { grantStatements } from "@/core/sql/grants";
-import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import { engine } from "@/warehouse/engines";
+import { quoteIdentifier, quoteText } from "@/warehouse/postgres/dialect/quote";
 import type { WarehouseConfig } from "@/warehouse/port/engine";
 import { asAdmin, type AdminLogin } from "./postgres";
 
@@ -69,7 +69,7 @@ export async function provisionWarehouse(admin: AdminLogin, names: WarehouseName
       "SELECT nspname AS name FROM pg_namespace WHERE nspname !~ '^pg_' AND nspname <> 'information_schema' AND NOT nspname = ANY ($1)",
       [own],
     );
-    const statements = grantStatements({
+    const statements = engine.grantStatements({
       database: names.database,
       reader: reader.user,
       writer: writer.user,

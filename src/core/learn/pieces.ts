@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { column, double, sumOf, type Expression } from "../expression/ast";
 import type { NamedExpression } from "../relation/relation";
 import { treesOf, type Model } from "./model";

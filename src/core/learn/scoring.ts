@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { binary, call, column, double, sumOf, type Expression } from "../expression/ast";
 import type { NamedExpression } from "../relation/relation";
 import { logShareExpression } from "./bayes/naive-bayes";

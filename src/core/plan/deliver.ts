@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { allOf, binary, cast, column, integer, text, type Expression } from "../expression/ast";
 import type { Delivery } from "../pipeline/operating-schema";
 import { parseTableName } from "../pipeline/table-name";

@@ -5,7 +5,7 @@ import type { PipelineFile } from "../pipeline/schema";
 import { problem, warning, type Problem } from "../problem";
 import { prune } from "../relation/prune";
 import { aggregateRows, withColumns, type Relation } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { FOLD_COLUMN, PART_COLUMN } from "../steps/step";
 import type { LearnedValues } from "./build";
 import { prepared, type FrameRows } from "./frame";

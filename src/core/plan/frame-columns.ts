@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 /** Columns of a training frame that Ravlen adds. They are apart from frame.ts, because learners name them too. */
 export const TARGET_COLUMN = hidden("target");
 /** The row's weight; only there when the file names one. */

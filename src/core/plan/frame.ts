@@ -1,4 +1,4 @@
-import { hidden, isHidden } from "../sql/hidden";
+import { hidden, isHidden } from "../names/hidden";
 import { allOf, cast, column, double, isNotNull, NULL, when, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import {

@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { cast, NULL, text, type Expression } from "../expression/ast";
 import { inputsOf, withInputs, type Relation } from "../relation/relation";
 import type { ValueType } from "../value-type";

@@ -1,4 +1,4 @@
-import { freeName, hidden } from "../sql/hidden";
+import { freeName, hidden } from "../names/hidden";
 import { binary, cast, column, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
 import type { ParsedPipeline } from "../pipeline/parse";

@@ -1,6 +1,6 @@
 import { column } from "../expression/ast";
 import { withColumns, type Relation } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import type { CheckedPlan } from "./plan";
 
 /** A column whose values a step changes, and the copy that keeps what they were. */

@@ -8,7 +8,7 @@ import {
   type NamedExpression,
   type Relation,
 } from "../relation/relation";
-import { freeName } from "../sql/hidden";
+import { freeName } from "../names/hidden";
 import { DRAW_COLUMN, HIDDEN_COLUMNS, PART_COLUMN } from "../steps/step";
 import { PlanBuilder, type LearnedValues } from "./build";
 import type { CheckedPlan } from "./plan";

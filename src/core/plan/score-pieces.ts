@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { call, column } from "../expression/ast";
 import type { Model } from "../learn/model";
 import { scoringPieces } from "../learn/pieces";

@@ -14,7 +14,7 @@ import {
 import { mergedBins, type AloneAnswer, type AloneFeature } from "../guard/alone";
 import { TARGET_COLUMN } from "../plan/frame-columns";
 import { aggregateRows, project, type NamedExpression, type Relation } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { longRows, PLACE, VALUE } from "./long-rows";
 import { measureAll } from "./measures";
 import { doubleValue, type Question } from "./question";

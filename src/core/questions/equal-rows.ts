@@ -2,7 +2,7 @@ import { z } from "zod";
 import { asDouble, binary, call, column, countRows, double } from "../expression/ast";
 import { HOLDOUT_PART } from "../plan/split";
 import { aggregateRows, common, project, type Relation, type TableReference } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { longRows, PLACE, VALUE } from "./long-rows";
 import { doubleValue, onlyRow, type Question } from "./question";
 import { rowsOfPart, trainingRows } from "./training-rows";

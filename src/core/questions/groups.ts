@@ -1,7 +1,7 @@
 import { z } from "zod";
 import type { Expression } from "../expression/ast";
 import { aggregateRows, type Relation } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { doubleValue } from "./question";
 
 /**

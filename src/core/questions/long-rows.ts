@@ -1,6 +1,6 @@
 import { asDouble, column } from "../expression/ast";
 import type { Relation } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 
 /** The place of a column among those that are unpivoted, from 0, and its value. */
 export const [PLACE, VALUE] = ["place", "value"].map(hidden) as [string, string];

@@ -29,7 +29,7 @@ import {
   type Relation,
   type TableReference,
 } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { doubleValue, onlyRow, type Question } from "./question";
 
 /** The column with the actual value, beside those of the key. */

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { columnsOf } from "../expression/visit";
 import { problem } from "../problem";
 import { aggregateRows } from "../relation/relation";
-import { isUsableIdentifier } from "../sql/quote";
+import { isUsableIdentifier } from "../names/identifier";
 import { defineStep, expressionText, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
 
 export const aggregateStep: StepKind = defineStep({

@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { formatNumber } from "../format/numbers";
 import { column, isNotNull } from "../expression/ast";
 import { problem, ProblemError } from "../problem";

@@ -2,8 +2,8 @@ import { z } from "zod";
 import { column } from "../expression/ast";
 import { problem } from "../problem";
 import { keepColumns, outputColumns, project } from "../relation/relation";
-import { isHidden } from "../sql/hidden";
-import { isUsableIdentifier } from "../sql/quote";
+import { isHidden } from "../names/hidden";
+import { isUsableIdentifier } from "../names/identifier";
 import {
   belongsTo,
   defineStep,

@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { z } from "zod";
 import { binary, call, column, integer, type Expression, type Order } from "../expression/ast";
 import { filter, keepColumns, outputColumns, withColumns } from "../relation/relation";

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { columnsOf } from "../expression/visit";
 import { problem } from "../problem";
 import { withColumns } from "../relation/relation";
-import { isUsableIdentifier } from "../sql/quote";
+import { isUsableIdentifier } from "../names/identifier";
 import {
   changed,
   defineStep,

@@ -13,7 +13,7 @@ import {
 } from "../expression/ast";
 import { problem, ProblemError } from "../problem";
 import { outputColumns, project, type NamedExpression } from "../relation/relation";
-import { isUsableIdentifier } from "../sql/quote";
+import { isUsableIdentifier } from "../names/identifier";
 import { defineStep, listNames, stepCommon, type ColumnState, type StepKind } from "./step";
 
 const settings = z.strictObject({

@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { binary, call, column, isNotNull, when, type Expression } from "../expression/ast";
 import { withColumns, type Relation } from "../relation/relation";
 import { checkPast } from "./past";

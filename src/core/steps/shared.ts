@@ -12,7 +12,7 @@ import {
   type Order,
 } from "../expression/ast";
 import { problem } from "../problem";
-import { isUsableIdentifier } from "../sql/quote";
+import { isUsableIdentifier } from "../names/identifier";
 import { isMoment, isNumber, type ValueType } from "../value-type";
 import type { CheckContext, ColumnState } from "./step";
 

@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { z } from "zod";
 import type { Expression, Order } from "../expression/ast";
 import type { CheckedExpression, ColumnFacts } from "../expression/check";

@@ -16,7 +16,7 @@ import {
 import { hasOneOf, valuesOf } from "../expression/has-value";
 import { problem } from "../problem";
 import { filter, outputColumns, withColumns } from "../relation/relation";
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { isNumber, type ValueType } from "../value-type";
 import { GROUP, MOST_CATEGORIES, withinLimit } from "./category-answers";
 import { asText, checkNewName, columnNames, existing } from "./shared";

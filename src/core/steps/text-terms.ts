@@ -1,4 +1,4 @@
-import { hidden } from "../sql/hidden";
+import { hidden } from "../names/hidden";
 import { formatNumber } from "../format/numbers";
 import { z } from "zod";
 import { binary, call, column, isNotNull, text, type Expression } from "../expression/ast";

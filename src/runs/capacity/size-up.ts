@@ -2,7 +2,7 @@ import { parseTableName } from "@/core/pipeline/table-name";
 import { workloadOf, type Workload } from "@/core/plan/workload";
 import type { CheckedPlan } from "@/core/plan/plan";
 import { table, type TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import { writeTableName } from "@/core/pipeline/table-name";
 import { versionById } from "@/store/pipelines";
 import { recordWorkload } from "@/store/workers";
 import type { RunRow } from "@/store/runs";
@@ -35,7 +35,7 @@ async function estimate(context: Context, run: RunRow): Promise<Workload | undef
   const wanted =
     plan.file.candidates.find((oneCandidate) => oneCandidate.name === candidate) ?? plan.file.candidates[0];
   return workloadOf(
-    { kind: run.kind, plan, rowsOf: (table) => rows.get(quoteTable(table)) ?? 0 },
+    { kind: run.kind, plan, rowsOf: (table) => rows.get(writeTableName(table)) ?? 0 },
     { candidate: wanted, share },
   );
 }
@@ -49,8 +49,8 @@ async function estimatesOf(
   const found = new Map<string, number>();
   const estimate = async (source: TableReference): Promise<number> =>
     (await context.warehouse.estimate(table(source, []))) ?? 0;
-  for (const source of plan.sources) found.set(quoteTable(source), await estimate(source));
+  for (const source of plan.sources) found.set(writeTableName(source), await estimate(source));
   const { from } = plan.main;
-  if (standIn && from.kind === "table") found.set(quoteTable(from.source), await estimate(standIn));
+  if (standIn && from.kind === "table") found.set(writeTableName(from.source), await estimate(standIn));
   return found;
 }

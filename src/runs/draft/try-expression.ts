@@ -1,4 +1,4 @@
-import { hidden } from "@/core/sql/hidden";
+import { hidden } from "@/core/names/hidden";
 import { checkExpression } from "@/core/expression/check";
 import type { Expression } from "@/core/expression/ast";
 import { parseExpression } from "@/core/expression/parse";

@@ -9,7 +9,7 @@ import { isPlain } from "@/core/files/plain";
 import { parseTableName, writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { isUsableIdentifier } from "@/core/sql/quote";
+import { isUsableIdentifier } from "@/core/names/identifier";
 import { failureOf } from "@/warehouse/engines";
 import type { Load } from "@/warehouse/port/loader";
 import type { Warehouse } from "@/warehouse/port/warehouse";

@@ -6,7 +6,7 @@ import { outputColumn, outputNames } from "@/core/plan/score";
 import { judgingTableOf, wholeGroup } from "@/core/plan/split";
 import { findTable, type CatalogColumn } from "@/core/plan/catalog";
 import { problem, ProblemError, unwrap } from "@/core/problem";
-import { isHidden } from "@/core/sql/hidden";
+import { isHidden } from "@/core/names/hidden";
 import type { TableReference } from "@/core/relation/relation";
 import { modelById, type ModelRow } from "@/store/models";
 import { pipelineById, versionById } from "@/store/pipelines";

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { grantStatements } from "@/core/sql/grants";
+import type { GrantWish } from "@/warehouse/port/grants";
 
 const MOST_PORT = 65_535;
 const PORT = "Enter a port from 1 to 65,535; PostgreSQL’s default is 5432.";
@@ -59,23 +59,17 @@ const listed = (text: string): readonly string[] =>
     .map((name) => name.trim())
     .filter((name) => name !== "");
 
-/** The statements that a superuser runs, so that both roles can do what they need and no more. */
-export function grantsFor(
+/** Whom a warehouse is to let in to what, as the grants are asked for. */
+export function grantWish(
   draft: ConnectionDraft,
   { read, owners }: { readonly read: string; readonly owners: string },
-): string {
-  const statements = grantStatements({
+): Omit<GrantWish, "temporary"> {
+  return {
     database: draft.database.trim() === "" ? "DATABASE" : draft.database.trim(),
     reader: draft.reader.trim(),
     writer: draft.writer.trim(),
     own: [draft.outputSchema, draft.scratchSchema, draft.importSchema].map((name) => name.trim()),
     read: listed(read),
     owners: listed(owners),
-    temporary: "20GB",
-  });
-  return [
-    "-- To be run by a superuser in this database.",
-    ...statements.map((statement) => `${statement};`),
-    "-- Then give both roles passwords: \\password ROLE in psql keeps them out of its history.",
-  ].join("\n");
+  };
 }

@@ -1,13 +1,21 @@
 "use client";
 import { useState } from "react";
 import { CopyButton } from "../basic/copy-button";
-import { grantsFor, type ConnectionDraft } from "./connection-draft";
+import { usePosted } from "../queries/use-posted";
+import { grantWish, type ConnectionDraft } from "./connection-draft";
+
+/** Names are asked for once nobody types any more. */
+const PAUSE_MILLISECONDS = 250;
 
 /** The statements that a superuser of the warehouse runs first: the least that both roles need. */
 export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
   const [read, setRead] = useState("public");
   const [owners, setOwners] = useState("");
-  const text = grantsFor(draft, { read, owners });
+  const { value, failure } = usePosted<{ readonly script: string }>(
+    "/api/grants",
+    grantWish(draft, { read, owners }),
+    { pauseMilliseconds: PAUSE_MILLISECONDS, keepsLast: true },
+  );
   return (
     <aside aria-label="Grants" className="min-w-0">
       <h2 className="mb-1">Roles not created yet?</h2>
@@ -31,15 +39,21 @@ export function GrantsPanel({ draft }: { readonly draft: ConnectionDraft }) {
           onChange={(event) => setOwners(event.target.value)}
         />
       </label>
-      <div className="mb-1">
-        <CopyButton text={text} what="The SQL" />
+      <div className="mb-1 flex min-h-8 items-center">
+        {failure === undefined ? (
+          value && <CopyButton text={value.script} what="The SQL" />
+        ) : (
+          <p role="status" className="text-caption text-madder">
+            {failure}
+          </p>
+        )}
       </div>
       <pre
         tabIndex={0}
         aria-label="Statements"
-        className="figure max-h-96 overflow-auto border border-rule bg-paper p-3 text-caption leading-relaxed"
+        className="figure h-96 overflow-auto border border-rule bg-paper p-3 text-caption leading-relaxed"
       >
-        {text}
+        {failure === undefined ? value?.script : ""}
       </pre>
     </aside>
   );

@@ -1,4 +1,5 @@
 import type { Dialect } from "@/core/dialect";
+import type { GrantWish } from "./grants";
 import type { Warehouse } from "./warehouse";
 
 /** What it takes to reach a warehouse with one role. */
@@ -63,6 +64,11 @@ export interface WarehouseEngine {
    * with what puts it right.
    */
   readonly tryRoles: (config: WarehouseConfig) => Promise<readonly RoleCheck[]>;
+  /**
+   * What the owner of a warehouse runs so that both roles can do what they need, and nothing more. Running it again
+   * does no harm. Throws on names that nothing can have (core/names/identifier).
+   */
+  readonly grantStatements: (wish: GrantWish) => readonly string[];
   /** What an error means; undefined when it does not come from this kind of warehouse. */
   readonly failureOf: (error: unknown) => WarehouseFailure | undefined;
 }

@@ -1,4 +1,4 @@
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "./dialect/quote";
 import type { GivenValue } from "../port/functions";
 
 const NUMBER = /^-?\d+(\.\d+)?$/;

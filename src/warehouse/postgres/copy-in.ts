@@ -2,7 +2,7 @@ import { from as copyFrom } from "pg-copy-streams";
 import type { Choices } from "@/core/files/look";
 import { SERVER_ENCODINGS } from "@/core/files/plain";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "./dialect/quote";
 import type { RowSink } from "../port/loader";
 import type { PostgresSession } from "./session";
 

@@ -1,7 +1,7 @@
 import type { TableDefinition } from "@/core/files/table-definition";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "./dialect/quote";
 import type { PostgresSession } from "./session";
 
 /** Makes tables with their keys; references come after the rows. */

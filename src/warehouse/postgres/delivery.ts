@@ -2,7 +2,7 @@ import type { Delivery } from "@/core/pipeline/operating-schema";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { ProblemError, type Problem } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable } from "./dialect/quote";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { keyMissing, keyRepeats, rowsUnscored } from "../landing-problems";
 import type { Move, NewerBy } from "../move";

@@ -1,4 +1,4 @@
-import { quoteTable } from "@/core/sql/quote";
+import { quoteTable } from "./dialect/quote";
 import type { TableReference } from "@/core/relation/relation";
 import type { TableFacts } from "../port/catalog";
 import type { WarehouseConfig } from "../port/engine";

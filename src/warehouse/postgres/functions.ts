@@ -1,5 +1,5 @@
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
-import { hidden } from "@/core/sql/hidden";
+import { quoteIdentifier, quoteTable, quoteText } from "./dialect/quote";
+import { hidden } from "@/core/names/hidden";
 import { GIVEN } from "@/core/plan/given";
 import { problem, ProblemError } from "@/core/problem";
 import { printRelation } from "./dialect/relation";

@@ -1,5 +1,5 @@
 import pg from "pg";
-import { grantStatements } from "@/core/sql/grants";
+import { grantStatements } from "./grants";
 import { openBench, testAdmin, type Bench } from "../../../testing/warehouse";
 import { rightsOfRole } from "./role-rights";
 

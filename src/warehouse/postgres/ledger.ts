@@ -1,4 +1,4 @@
-import { quoteTable } from "@/core/sql/quote";
+import { quoteTable } from "./dialect/quote";
 import { findTable } from "@/core/plan/catalog";
 import type { Ledger, LedgerEntry } from "../port/landing";
 import { LEDGER } from "./delivery";

@@ -3,7 +3,7 @@ import type { Choices } from "@/core/files/look";
 import { writeTableName } from "@/core/pipeline/table-name";
 import { problem, ProblemError } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable } from "./dialect/quote";
 import type { PostgresSession } from "./session";
 
 /** A name that nothing else has while an import is under way; it is never seen outside of its transaction. */

@@ -1,8 +1,8 @@
 import { pipeline, Transform, type Readable } from "node:stream";
 import { to as copyTo } from "pg-copy-streams";
 import { printRelation } from "./dialect/relation";
-import { freeName, hidden } from "@/core/sql/hidden";
-import { quoteIdentifier, quoteText } from "@/core/sql/quote";
+import { freeName, hidden } from "@/core/names/hidden";
+import { quoteIdentifier, quoteText } from "./dialect/quote";
 import { currentAsker } from "../asking";
 import type { ExportedRows, Exports } from "../port/exports";
 import type { PostgresWarehouse } from "./warehouse";

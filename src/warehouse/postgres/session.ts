@@ -3,7 +3,7 @@ import { addLeaving, countValues, NOTHING_LEFT, type Leaving } from "@/core/eval
 import { cast, column } from "@/core/expression/ast";
 import type { Question } from "@/core/questions/question";
 import { project, type Relation, type TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "./dialect/quote";
 import type { TableFacts } from "../port/catalog";
 import type { WarehouseConfig } from "../port/engine";
 import type { Landing } from "../port/landing";

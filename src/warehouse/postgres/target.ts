@@ -2,7 +2,7 @@ import { writeTableName } from "@/core/pipeline/table-name";
 import { ROUTE_COLUMN } from "@/core/plan/deliver";
 import { problem, ProblemError, type Problem } from "@/core/problem";
 import type { Relation, TableReference } from "@/core/relation/relation";
-import { quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable, quoteText } from "./dialect/quote";
 import type { Move } from "../move";
 import type { DeclaredColumn } from "../port/landing";
 import { takeTurns } from "./turns";

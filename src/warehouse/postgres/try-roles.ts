@@ -1,7 +1,7 @@
 import { randomBytes } from "node:crypto";
 import type pg from "pg";
 import { formatCount } from "@/core/format/numbers";
-import { quoteIdentifier, quoteTable } from "@/core/sql/quote";
+import { quoteIdentifier, quoteTable } from "./dialect/quote";
 import type { RoleCheck, WarehouseConfig, WarehouseLogin } from "../port/engine";
 import { createPool } from "./connection";
 import { rightsOfRole } from "./role-rights";

@@ -1,5 +1,5 @@
 import type { TableReference } from "@/core/relation/relation";
-import { quoteTable } from "@/core/sql/quote";
+import { quoteTable } from "./dialect/quote";
 import type { PostgresSession } from "./session";
 
 /**

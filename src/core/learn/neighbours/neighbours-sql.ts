@@ -1,4 +1,4 @@
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { binary, call, cast, column, double, integer, type Expression } from "../../expression/ast";
 import type { NamedExpression } from "../../relation/relation";
 import { NEAR, type NeighbourModel } from "./neighbours";

@@ -1,4 +1,4 @@
-import { freeName } from "../../sql/hidden";
+import { freeName } from "../../names/hidden";
 import { success, type Result } from "../../problem";
 import type { Mend } from "../../plan/obstacles";
 import { changePart, valueIn } from "./parts";

@@ -1,4 +1,4 @@
-import { freeName } from "../../sql/hidden";
+import { freeName } from "../../names/hidden";
 
 const MOST_CHARACTERS = 55;
 

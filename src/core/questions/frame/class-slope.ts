@@ -12,7 +12,7 @@ import {
 import type { Design } from "../../learn/linear/design";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
 import { fence, project, withColumns, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import type { Question } from "../question";
 import { safeExp, target, type FrameRows } from "./frame-rows";
 import { featureNames, keptColumns, oneWhere, predictorExpression } from "./predictor";

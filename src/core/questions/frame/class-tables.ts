@@ -2,7 +2,7 @@ import { binary, call, column, double, isNotNull, sum, sumWhere } from "../../ex
 import type { ClassMoments } from "../../learn/questions";
 import { TARGET_COLUMN } from "../../plan/frame-columns";
 import { aggregateRows, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { groupedNumbers } from "../groups";
 import type { Question } from "../question";
 import { chunks, MOST_RESULT_COLUMNS } from "../result-columns";

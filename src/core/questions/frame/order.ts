@@ -1,7 +1,7 @@
 import { binary, call, column, double, integer, isNotNull, sum, type Expression } from "../../expression/ast";
 import { TARGET_COLUMN } from "../../plan/frame-columns";
 import { aggregateRows, filter, project, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { numbersOf } from "../groups";
 import type { Question } from "../question";
 import { target, type FrameRows } from "./frame-rows";

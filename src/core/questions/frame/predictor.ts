@@ -13,7 +13,7 @@ import type { Design } from "../../learn/linear/design";
 import type { MarginCount } from "../../learn/questions";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
 import { filter, project, type NamedExpression, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { DRAW_COLUMN } from "../../steps/step";
 import { groupedNumbers } from "../groups";
 import type { Question } from "../question";

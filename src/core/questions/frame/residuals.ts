@@ -3,7 +3,7 @@ import type { Design } from "../../learn/linear/design";
 import type { LinearLoss } from "../../learn/questions";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
 import { fence, project, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { target, type FrameRows } from "./frame-rows";
 import { featureNames, keptColumns, oneWhere, predictorExpression } from "./predictor";
 

@@ -13,7 +13,7 @@ import {
 } from "../../expression/ast";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
 import { filter, project, table, type NamedExpression, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { doubleValue, type Question } from "../question";
 import {
   distinctNumber,

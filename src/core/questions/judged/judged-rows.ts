@@ -1,7 +1,7 @@
 import { allOf, asDouble, call, column, double, isNotNull, type Expression } from "../../expression/ast";
 import { TARGET_COLUMN, WEIGHT_COLUMN } from "../../plan/frame-columns";
 import { filter, project, table, type Relation, type TableReference } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 
 /** A table of rows that a version was judged on, with target and predictions. */
 export interface JudgedTable {

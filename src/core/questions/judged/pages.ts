@@ -16,7 +16,7 @@ import {
 import type { Task } from "../../learn/task";
 import { TARGET_COLUMN } from "../../plan/frame-columns";
 import { filter, project, table } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { doubleValue, type Question } from "../question";
 import { someRowsQuestion, type AnyRow } from "../rows";
 import type { JudgedTable } from "./judged-rows";

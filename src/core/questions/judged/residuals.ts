@@ -14,7 +14,7 @@ import {
 } from "../../expression/ast";
 import { TARGET_COLUMN } from "../../plan/frame-columns";
 import { aggregateRows, filter, project, table } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { isMoment, isNumber, type ValueType } from "../../value-type";
 import { doubleValue, type Question } from "../question";
 import type { JudgedTable } from "./judged-rows";

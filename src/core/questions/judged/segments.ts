@@ -15,7 +15,7 @@ import {
 } from "../../expression/ast";
 import { TARGET_COLUMN } from "../../plan/frame-columns";
 import { aggregateRows, project, table, type NamedExpression, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { isMoment, isNumber, type ValueType } from "../../value-type";
 import { numbersOf } from "../groups";
 import { doubleValue, onlyRow, type Question } from "../question";

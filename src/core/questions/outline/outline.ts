@@ -15,7 +15,7 @@ import {
 import type { ColumnOutline, TableOutline } from "../../pipeline/proposal/outline";
 import type { CatalogColumn } from "../../plan/catalog";
 import { aggregateRows, filter, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import type { ValueType } from "../../value-type";
 import { numbersOf } from "../groups";
 import type { Question } from "../question";

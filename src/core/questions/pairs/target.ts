@@ -12,7 +12,7 @@ import {
   type Expression,
 } from "../../expression/ast";
 import { aggregateRows, filter, project, type Relation } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { doubleValue, type Question } from "../question";
 import type { ProfiledColumn } from "../profile/column";
 import type { CutColumn } from "./pair";

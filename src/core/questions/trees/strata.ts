@@ -12,7 +12,7 @@ import {
 } from "../../expression/ast";
 import type { HeldRows, Strata } from "../../learn/trees/tree-questions";
 import { project } from "../../relation/relation";
-import { hidden } from "../../sql/hidden";
+import { hidden } from "../../names/hidden";
 import { target, type FrameRows } from "../frame/frame-rows";
 import { groupedNumbers } from "../groups";
 import type { Question } from "../question";

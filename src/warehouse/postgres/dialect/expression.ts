@@ -1,6 +1,6 @@
 import type { PrintContext as DialectContext } from "@/core/dialect";
 import type { ValueType } from "@/core/value-type";
-import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "@/core/sql/quote";
+import { quoteDouble, quoteIdentifier, quoteNumeric, quoteText } from "./quote";
 import type { BinaryOperator, Expression, Order } from "@/core/expression/ast";
 import { printFrame, printLookup, printNearest, printNumbers, printTerms } from "./special-expressions";
 

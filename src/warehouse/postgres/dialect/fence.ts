@@ -1,4 +1,4 @@
-import { hidden } from "@/core/sql/hidden";
+import { hidden } from "@/core/names/hidden";
 
 /**
  * A further column of a sub-select that makes PostgreSQL compute the others once a row, whatever reads them above.

@@ -3,7 +3,8 @@ import { column, type Expression } from "@/core/expression/ast";
 import { printWordRuns } from "./special-expressions";
 import { printExpression, type PrintContext } from "./expression";
 import { countColumnUses, hasWindow, mapExpression, substitute } from "@/core/expression/visit";
-import { isUsableIdentifier, quoteDouble, quoteIdentifier, quoteTable, quoteText } from "@/core/sql/quote";
+import { isUsableIdentifier } from "@/core/names/identifier";
+import { quoteDouble, quoteIdentifier, quoteTable, quoteText } from "./quote";
 import { NO_COLUMNS, printSelect, type Block } from "./select";
 import { outputColumns, type Relation } from "@/core/relation/relation";
 

@@ -2,7 +2,7 @@ import type { Expression, Order } from "@/core/expression/ast";
 import { printOrder } from "./expression";
 import { columnsOf, mapExpression } from "@/core/expression/visit";
 import { FENCE } from "./fence";
-import { quoteIdentifier } from "@/core/sql/quote";
+import { quoteIdentifier } from "./quote";
 import type { NamedExpression } from "@/core/relation/relation";
 
 type Print = (expression: Expression) => string;

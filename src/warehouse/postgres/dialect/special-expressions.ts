@@ -1,5 +1,5 @@
-import { hidden } from "@/core/sql/hidden";
-import { quoteDouble, quoteText } from "@/core/sql/quote";
+import { hidden } from "@/core/names/hidden";
+import { quoteDouble, quoteText } from "./quote";
 import type { Expression, NearestSearch, TermWeights, WindowFrame } from "@/core/expression/ast";
 
 /** A lookup of more entries than this is printed as a JSON constant instead of a CASE. */

@@ -1,15 +1,9 @@
-/**
+import { isUsableIdentifier } from "@/core/names/identifier";
+
+/*
  * The one place where names and values become SQL text.
  * Everything that reaches the warehouse passes through here or through a bound parameter.
  */
-
-/** PostgreSQL cuts identifiers at 63 bytes; a cut name would silently mean another object. */
-const IDENTIFIER_BYTES = 63;
-
-/** Whether a name can be an identifier: not empty, no NUL, at most 63 bytes of UTF-8. */
-export function isUsableIdentifier(name: string): boolean {
-  return name.length > 0 && !name.includes("\0") && new TextEncoder().encode(name).length <= IDENTIFIER_BYTES;
-}
 
 /** A quoted identifier. Throws on names that no PostgreSQL object can have; check with {@link isUsableIdentifier} first. */
 export function quoteIdentifier(name: string): string {
