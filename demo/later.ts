@@ -125,7 +125,7 @@ async function deliverParcels(client: pg.Client, span: Span): Promise<void> {
   });
   await client.query(
     `UPDATE ${table("parcels")} AS p SET delivered_at = n.at, deadline_at = n.at + interval '5 days' FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`,
-    [arrived.map((item) => item.id), arrived.map((item) => item.at)],
+    [arrived.map((parcel) => parcel.id), arrived.map((parcel) => parcel.at)],
   );
 }
 
@@ -177,11 +177,11 @@ async function collectParcels(client: pg.Client, world: World, span: Span): Prom
   }
   await client.query(
     `UPDATE ${table("parcels")} AS p SET collected_at = n.at FROM unnest($1::bigint[], $2::timestamptz[]) AS n(id, at) WHERE p.parcel_id = n.id`,
-    [fetched.map((item) => item.id), fetched.map((item) => item.at)],
+    [fetched.map((parcel) => parcel.id), fetched.map((parcel) => parcel.at)],
   );
   await client.query(
     `UPDATE ${table("parcels")} AS p SET reminders_sent = greatest(p.reminders_sent, n.sent) FROM unnest($1::bigint[], $2::integer[]) AS n(id, sent) WHERE p.parcel_id = n.id`,
-    [reminded.map((item) => item.id), reminded.map((item) => item.count)],
+    [reminded.map((parcel) => parcel.id), reminded.map((parcel) => parcel.count)],
   );
 }
 

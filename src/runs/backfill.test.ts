@@ -39,7 +39,7 @@ async function workThrough(id: number): Promise<number> {
     const now = await waiting();
     most = Math.max(most, now.length);
     if (now.length === 0 && (await backfillById(bench.context.store.db, id))?.state === "done") return most;
-    await Promise.all(now.map((item) => executeRun(bench.context, item.id, "test")));
+    await Promise.all(now.map((run) => executeRun(bench.context, run.id, "test")));
   }
   throw new Error("the backfill did not end");
 }

@@ -81,17 +81,17 @@ export async function handOver(
     .replaceAll(/[^0-9T]/g, "");
   await addMessages(
     context.store.db,
-    delivery.hand_over.flatMap((item): NewMessage[] => {
+    delivery.hand_over.flatMap((handover): NewMessage[] => {
       const common = {
         subject: `${pipeline}, ${delivery.name}: ${formatNumber(rows)} rows for ${runTime.toISOString()}`,
         runId: run,
       };
-      if ("webhook" in item)
+      if ("webhook" in handover)
         return [
           {
             ...common,
             kind: "webhook",
-            target: item.webhook,
+            target: handover.webhook,
             key: `run ${run} ${delivery.name}`,
             body: {
               event: "landed",
@@ -108,13 +108,13 @@ export async function handOver(
       return tables.map((table) => ({
         ...common,
         kind: "file",
-        target: path.join(homeFolder(), "drops", item.folder),
+        target: path.join(homeFolder(), "drops", handover.folder),
         key: `run ${run} ${delivery.name} ${table}`,
         body: {
           table,
           run,
           name: `${(parseTableName(table)?.table ?? table).replaceAll(/[^\p{L}\p{N}_-]/gu, "_")}_${stamp}`,
-          format: item.format,
+          format: handover.format,
         },
       }));
     }),

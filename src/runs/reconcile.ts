@@ -25,11 +25,11 @@ function versionOf({ comment }: FoundFunction, pipeline: string): number | undef
 
 /** Whether the functions that are there are those that were published, and answer with the version in service. */
 function agrees({ pipeline, inService, names }: Published, found: readonly FoundFunction[]): boolean {
-  const own = found.filter((item) => versionOf(item, pipeline) !== undefined);
-  const current = own.filter((item) => item.name.replace(/_rows$/, "") === functionName(pipeline));
+  const own = found.filter((published) => versionOf(published, pipeline) !== undefined);
+  const current = own.filter((published) => published.name.replace(/_rows$/, "") === functionName(pipeline));
   return (
-    current.every((item) => versionOf(item, pipeline) === inService) &&
-    (names ?? []).every((name) => own.some((item) => item.name === name))
+    current.every((published) => versionOf(published, pipeline) === inService) &&
+    (names ?? []).every((name) => own.some((published) => published.name === name))
   );
 }
 
@@ -40,7 +40,11 @@ async function settle(context: Context, pipelineId: number, found: readonly Foun
   if (!pipeline) return;
   try {
     for (const number of await retiredNumbers(db, pipelineId))
-      if (found.some((item) => item.name.replace(/_rows$/, "") === functionName(pipeline.name, number)))
+      if (
+        found.some(
+          (published) => published.name.replace(/_rows$/, "") === functionName(pipeline.name, number),
+        )
+      )
         await withdrawFunctions(context, pipeline.name, number);
     if (pipeline.deletedAt !== null) {
       // Functions go by the name, which another pipeline may have taken.

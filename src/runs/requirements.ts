@@ -54,7 +54,7 @@ export async function checkRequirements(
   const requirements = new PlanBuilder(plan)
     .requirements(learned, after ? { from: plan.learnsFrom + 1, to: plan.main.steps.length } : undefined)
     // What rows on demand need not have cannot be looked at.
-    .filter((item) => !standIn || !readsWhatIsAbsent(item.rows, standIn));
+    .filter((requirement) => !standIn || !readsWhatIsAbsent(requirement.rows, standIn));
   if (requirements.length === 0) return;
   await recorder.doing(after ? "check the prepared rows" : "check joins and sources", async () => {
     for (const requirement of requirements) {

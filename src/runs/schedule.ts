@@ -240,7 +240,7 @@ async function occasionsOf(context: Context, schedule: ScheduleRow, now: Date): 
     const last = done.at(-1)?.finishedAt;
     return last
       ? {
-          occasions: done.map((item) => ({ name: `after ${item.id}`, runTime: item.runTime })),
+          occasions: done.map((run) => ({ name: `after ${run.id}`, runTime: run.runTime })),
           settle: seen(last.toISOString()),
         }
       : nothing;

@@ -72,7 +72,7 @@ test("versions come and go with reasons; what that does is told before; a retire
   expect(
     (await serviceHistory(db, one.pipelineId))
       .slice(0, 3)
-      .map((item) => [item.modelId, item.by, item.reason]),
+      .map((event) => [event.modelId, event.by, event.reason]),
   ).toEqual([
     [one.id, null, "back"],
     [two.id, "ada", "better by a little"],

@@ -179,10 +179,10 @@ export async function consequencesOf(context: Context, modelId: number): Promise
   const time = await context.now();
   const models = await listModels(db, pipeline.id);
   const served = (await serviceHistory(db, pipeline.id)).find(
-    (item) =>
-      item.modelId !== null &&
-      item.modelId !== pipeline.inService &&
-      models.some((known) => known.id === item.modelId && known.retiredAt === null),
+    (event) =>
+      event.modelId !== null &&
+      event.modelId !== pipeline.inService &&
+      models.some((known) => known.id === event.modelId && known.retiredAt === null),
   );
   const before = models.find((model) => model.id === served?.modelId);
   return {

@@ -41,7 +41,7 @@ test("figures by day and version are those of the predictions that were delivere
     expect((await bench.run("score", "truth", { at: day(value) })).problems).toEqual([]);
   const pipeline = (await findPipeline(bench.context.store.db, "truth"))!;
   const kept = await truthOfPipeline(bench.context.store.db, pipeline.id, "2026-05-01");
-  expect(kept.map((item) => item.day)).toEqual(["2026-06-02", "2026-06-03", "2026-06-04"]);
+  expect(kept.map((day) => day.day)).toEqual(["2026-06-02", "2026-06-03", "2026-06-04"]);
   for (const item of kept) {
     const rows = await bench.sql(
       "SELECT probability, answer FROM predictions.truth JOIN lab.true_yes USING (id) WHERE run_time::date = $1::date",

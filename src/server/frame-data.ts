@@ -23,7 +23,7 @@ async function readFrame() {
     clockOffset(db),
   ]);
   const main = demo && every.find(({ name, deletedAt }) => name === DEMO_PIPELINES[0] && deletedAt === null);
-  const names = new Map(every.map((item) => [item.id, item.name]));
+  const names = new Map(every.map((pipeline) => [pipeline.id, pipeline.name]));
   const active = recent.filter((run) => run.state === "running");
   return {
     running: {

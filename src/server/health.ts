@@ -72,10 +72,10 @@ export async function readHealth(context: Context): Promise<Health> {
         ? [`A run has waited for ${Math.round(found.oldestWaiting / 60)} minutes.`]
         : []),
       ...behind
-        .filter((item) => item.problem !== null || item.seconds > SETTLING_SECONDS)
+        .filter((publication) => publication.problem !== null || publication.seconds > SETTLING_SECONDS)
         .map(
-          (item) =>
-            `The functions of ${item.pipeline} may be out of date with its version in service${item.problem === null ? "" : `: ${item.problem}`} They are compared every minute.`,
+          (publication) =>
+            `The functions of ${publication.pipeline} may be out of date with its version in service${publication.problem === null ? "" : `: ${publication.problem}`} They are compared every minute.`,
         ),
     ],
   };

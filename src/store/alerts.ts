@@ -95,5 +95,5 @@ export async function openMatters(db: Database, kind: AlertKind): Promise<readon
       .select({ matter: alerts.matter })
       .from(alerts)
       .where(and(eq(alerts.kind, kind), isNull(alerts.clearedAt)))
-  ).map((item) => item.matter);
+  ).map((alert) => alert.matter);
 }

@@ -98,5 +98,5 @@ export async function unfinishedOfBackfill(db: Database, id: number): Promise<re
       .select({ id: runs.id })
       .from(runs)
       .where(and(eq(runs.backfillId, id), inArray(runs.state, ["queued", "running"])))
-  ).map((item) => item.id);
+  ).map((run) => run.id);
 }

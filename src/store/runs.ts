@@ -265,7 +265,7 @@ export async function forgetRecords(db: Database, days: number): Promise<number>
   await db.delete(runPasses).where(inArray(runPasses.runId, old));
   await db.delete(runLog).where(inArray(runLog.runId, old));
   await db.delete(runResults).where(inArray(runResults.runId, old));
-  return new Set(gone.map((item) => item.run)).size;
+  return new Set(gone.map(({ run }) => run)).size;
 }
 
 /** Which of some runs are at their end, how they ended, and how many hours ago. */

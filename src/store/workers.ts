@@ -78,7 +78,7 @@ export async function workerStates(db: Database): Promise<readonly WorkerState[]
   return known.map(({ name, takesLarge }) => ({
     name,
     takesLarge,
-    run: doing.find((item) => item.run.worker === name),
+    run: doing.find((work) => work.run.worker === name),
   }));
 }
 

@@ -166,7 +166,7 @@ export function addRunCommands(program: Command): void {
       withContext(async (context) => {
         const runs = await listRuns(context.store.db, { limit: Math.max(1, Number(options.limit) || 20) });
         const names = new Map(
-          (await listEveryPipeline(context.store.db)).map((item) => [item.id, item.name]),
+          (await listEveryPipeline(context.store.db)).map((pipeline) => [pipeline.id, pipeline.name]),
         );
         const rows = runs.map((run) => ({
           run: run.id,

@@ -269,8 +269,8 @@ export function describeModel(described: Described): string {
     ...(service.length === 0
       ? ["It has never been in service."]
       : service.map(
-          (item) =>
-            `- ${day(item.at)}: ${item.what}${item.by ? ` by ${plain(item.by)}` : ""}${item.reason ? `: ${plain(item.reason)}` : ""}`,
+          (event) =>
+            `- ${day(event.at)}: ${event.what}${event.by ? ` by ${plain(event.by)}` : ""}${event.reason ? `: ${plain(event.reason)}` : ""}`,
         )),
     "",
   ].join("\n");

@@ -209,13 +209,13 @@ function windowOf(
     );
     return undefined;
   }
-  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((item) =>
-    convertNode(item, context),
+  const by = ((over["partitionClause"] as RawNode[] | undefined) ?? []).map((node) =>
+    convertNode(node, context),
   );
-  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((item) =>
-    convertOrder(item, context),
+  const order = ((over["orderClause"] as RawNode[] | undefined) ?? []).map((node) =>
+    convertOrder(node, context),
   );
-  if (!by.every((key) => key !== undefined) || !order.every((item) => item !== undefined)) return undefined;
+  if (!by.every((key) => key !== undefined) || !order.every((node) => node !== undefined)) return undefined;
   return { kind: "window", call, by, order, ...(at === undefined ? {} : { at }) };
 }
 
@@ -304,7 +304,7 @@ function operation(fields: Fields, context: ConvertContext, at: number | undefin
   const operator = names(fields["name"]).at(-1) ?? "";
   const list = (raw: unknown): Expression[] | undefined => {
     const items = ((raw as { List?: { items?: RawNode[] } }).List?.items ?? []).map(convert);
-    return items.every((item) => item !== undefined) ? items : undefined;
+    return items.every((node) => node !== undefined) ? items : undefined;
   };
   const right = fields["rexpr"];
   switch (fields["kind"]) {

@@ -67,14 +67,14 @@ const MODIFIED: readonly string[] = ["numeric", "character varying", "character"
 const asRaw = (value: unknown): Raw => (typeof value === "object" && value !== null ? (value as Raw) : {});
 const asList = (value: unknown): readonly Raw[] => (Array.isArray(value) ? (value as readonly Raw[]) : []);
 const strings = (value: unknown): readonly string[] =>
-  asList(value).map((item) => String(asRaw(item["String"])["sval"] ?? ""));
+  asList(value).map((node) => String(asRaw(node["String"])["sval"] ?? ""));
 
 function typeOf(typeName: Raw): { readonly declared: string; readonly type: LoadedType } | undefined {
   const name = strings(typeName["names"]).at(-1) ?? "";
   const base = TYPES[name];
   if (base === undefined || asList(typeName["arrayBounds"]).length > 0) return undefined;
-  const modifiers = asList(typeName["typmods"]).map((item) =>
-    Number(asRaw(asRaw(item["A_Const"])["ival"])["ival"] ?? 0),
+  const modifiers = asList(typeName["typmods"]).map((node) =>
+    Number(asRaw(asRaw(node["A_Const"])["ival"])["ival"] ?? 0),
   );
   const declared =
     MODIFIED.includes(base) &&
@@ -236,7 +236,7 @@ function readTable(create: Raw, report: Report, pass: Report): TableDefinition {
           "Choose a number, text, date, time, boolean, uuid or json type.",
         );
       else columns.push({ name: column, ...type, required: false });
-      asList(raw["constraints"]).forEach((item) => constraint(asRaw(item["Constraint"]), [column]));
+      asList(raw["constraints"]).forEach((node) => constraint(asRaw(node["Constraint"]), [column]));
     } else if (element["Constraint"] !== undefined) constraint(asRaw(element["Constraint"]), []);
     else
       report(

@@ -173,7 +173,7 @@ test("what may give the answer away puts good figures in doubt; other findings d
   const finding = (code: string) => ({ code, message: "" });
   expect(
     leaksAmong(["alone_too_strong", "time_order_broken", "nearly_a_key", "known_later"].map(finding)).map(
-      (item) => item.code,
+      (finding) => finding.code,
     ),
   ).toEqual(["alone_too_strong", "known_later"]);
 });

@@ -99,7 +99,7 @@ function compileBayes(model: BayesModel, places: Places): (values: Readonly<Valu
     model.normals.map((normal) =>
       normal.deviations.map((deviation) => Math.log(deviation) + 0.5 * Math.log(2 * Math.PI)),
     ),
-  ].map((item) => Float64Array.from(item.flat())) as [Float64Array, Float64Array, Float64Array];
+  ].map((table) => Float64Array.from(table.flat())) as [Float64Array, Float64Array, Float64Array];
   const categories = model.categories.map((category) => ({
     place: places.get(category.column)!,
     levels: new Map(category.levels.map(({ level, logs }) => [level, logs])),

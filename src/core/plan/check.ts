@@ -305,7 +305,7 @@ function usedSources(strands: readonly CheckedStrand[], catalog: Catalog): reado
     const columns = table.columns.filter((column) => strand.steps.length === 0 || read.has(column.name));
     const key = canonicalJson([table.schema, table.table]);
     const earlier = uses.get(key)?.columns ?? [];
-    const names = new Set([...earlier, ...columns].map((item) => item.name));
+    const names = new Set([...earlier, ...columns].map((found) => found.name));
     uses.set(key, {
       schema: table.schema,
       table: table.table,

@@ -169,7 +169,7 @@ function answerRelation(training: Relation, asked: LearnQuestion): Relation {
   const grouped = by.length > 0 ? withColumns(rows, by) : rows;
   const answer = aggregateRows(
     grouped,
-    by.map((item) => item.name),
+    by.map((named) => named.name),
     measures,
   );
   const limited: Relation = most ? { kind: "limit", input: answer, ...most } : answer;
@@ -357,7 +357,7 @@ export function frameRelation(
     ...shape.numbers.map((name) => ({ name, expression: number(name) })),
     ...shape.categories.map((category) => ({ name: category.column, expression: codeExpression(category) })),
   ];
-  const needed = new Set([...items.flatMap((item) => columnsOf(item.expression))]);
+  const needed = new Set([...items.flatMap((named) => columnsOf(named.expression))]);
   return label(project(computedOnce(plan, prune(rows, needed)), items), "training frame");
 }
 

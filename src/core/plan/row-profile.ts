@@ -165,7 +165,7 @@ export function profileRelation(
   });
   const asked: NamedExpression[] = [{ name: "rows", expression: countRows }, ...measures];
   const needed = new Set([
-    ...asked.flatMap((item) => columnsOf(item.expression)),
+    ...asked.flatMap((named) => columnsOf(named.expression)),
     ...("base" in from ? [PART_COLUMN] : columnsOf(from.condition)),
   ]);
   return aggregateRows(prune(rows, needed), [], asked);

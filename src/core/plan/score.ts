@@ -55,8 +55,8 @@ const classColumn = (name: string, index: number): string => indicatorName(PROBA
 
 /** Rows with the numbers of their prediction: the kept columns, then those of the outputs. */
 export function predicted(rows: Relation, kept: readonly string[], program: ScoringProgram): Relation {
-  const made = new Set(program.stages.flat().map((item) => item.name));
-  const read = [...program.stages.flat().map((item) => item.expression), ...program.outputs]
+  const made = new Set(program.stages.flat().map((named) => named.name));
+  const read = [...program.stages.flat().map((named) => named.expression), ...program.outputs]
     .flatMap((node) => columnsOf(node))
     .filter((name) => !made.has(name));
   let relation = fence(prune(rows, new Set([...kept, ...read])));
@@ -172,7 +172,7 @@ export function inputRelation(
     ...featureItems(plan, learned, model).filter((featureItem) => !kept.includes(featureItem.name)),
   ];
   return project(
-    computedOnce(plan, prune(rows, new Set(items.flatMap((item) => columnsOf(item.expression))))),
+    computedOnce(plan, prune(rows, new Set(items.flatMap((named) => columnsOf(named.expression))))),
     items,
   );
 }
@@ -218,7 +218,7 @@ export function featuresGiven(
   });
   const items = featureItems(plan, learned, model);
   return project(
-    computedOnce(plan, prune(rows, new Set(items.flatMap((item) => columnsOf(item.expression))))),
+    computedOnce(plan, prune(rows, new Set(items.flatMap((named) => columnsOf(named.expression))))),
     items,
   );
 }
@@ -273,7 +273,7 @@ export function judgedRelation(
   const features: readonly NamedExpression[] = [
     ...shape.numbers.map((name) => ({ name, expression: number(name) })),
     ...shape.categories.map(({ column: name }) => ({ name, expression: cast(column(name), "text") })),
-  ].filter((item) => !key.includes(item.name));
+  ].filter((named) => !key.includes(named.name));
   const names = new Set(features.map((feature) => feature.name));
   const {
     target: { column: targetColumn, kind },
@@ -300,7 +300,7 @@ export function judgedRelation(
   ];
   const plain = label(
     project(
-      computedOnce(plan, prune(rows, new Set(items.flatMap((item) => columnsOf(item.expression))))),
+      computedOnce(plan, prune(rows, new Set(items.flatMap((named) => columnsOf(named.expression))))),
       items,
     ),
     "evaluated rows",

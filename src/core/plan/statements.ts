@@ -21,9 +21,9 @@ export function describePlan(
 ): readonly PlanStatement[] {
   const print = (relation: Relation): string => dialect.printRelation(relation, { runTime });
   const scratch = (table: string) => ({ schema: "scratch", table });
-  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((item) => ({
-    purpose: `must be empty, otherwise "${item.step}" of ${item.strand} ${item.otherwise === "warn" ? "warns" : "stops the run"}`,
-    sql: print(item.rows),
+  const statements: PlanStatement[] = new PlanBuilder(plan).requirements().map((requirement) => ({
+    purpose: `must be empty, otherwise "${requirement.step}" of ${requirement.strand} ${requirement.otherwise === "warn" ? "warns" : "stops the run"}`,
+    sql: print(requirement.rows),
   }));
   const base = needsBase(plan) ? scratch("base") : undefined;
   if (base) {

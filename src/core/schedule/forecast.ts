@@ -31,7 +31,7 @@ export function secondsToStart(
   const free = workers.map(({ takesLarge, busyFor }) => ({ takesLarge, at: busyFor ?? Infinity }));
   let begins: number | undefined;
   for (const { small, takes } of waiting) {
-    const able = free.filter((item) => small || item.takesLarge);
+    const able = free.filter((worker) => small || worker.takesLarge);
     const inOrder = [...able].sort(
       (left, right) => left.at - right.at || Number(left.takesLarge) - Number(right.takesLarge),
     );

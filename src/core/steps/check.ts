@@ -171,8 +171,8 @@ function checkTypes(current: Settings, context: CheckContext): void {
 }
 
 const outsideOf = (value: Expression, current: NonNullable<Settings["range"]>): Expression => {
-  const bound = (item: number | string): Expression =>
-    typeof item === "number" ? double(item) : cast(text(item), "timestamptz");
+  const bound = (limit: number | string): Expression =>
+    typeof limit === "number" ? double(limit) : cast(text(limit), "timestamptz");
   const conditions = [
     ...(current.least === undefined ? [] : [binary(value, "<", bound(current.least))]),
     ...(current.most === undefined ? [] : [binary(value, ">", bound(current.most))]),

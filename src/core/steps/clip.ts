@@ -23,15 +23,15 @@ type Settings = z.infer<typeof settings>;
 const learnedSchema = z.object({
   columns: z.record(z.string(), z.object({ low: z.number().nullable(), high: z.number().nullable() })),
 });
-const isLearned = (item: Settings["low"]): item is { quantile: number } => typeof item === "object";
+const isLearned = (bound: Settings["low"]): bound is { quantile: number } => typeof bound === "object";
 const wholeOnly = (current: Settings): boolean =>
   [current.low, current.high].every(
-    (item) => item === undefined || (typeof item === "number" && Number.isInteger(item)),
+    (bound) => bound === undefined || (typeof bound === "number" && Number.isInteger(bound)),
   );
-const wording = (item: Settings["low"], none: string): string => {
-  if (item === undefined) return none;
-  if (isLearned(item)) return `quantile ${item.quantile}`;
-  return String(item);
+const wording = (bound: Settings["low"], none: string): string => {
+  if (bound === undefined) return none;
+  if (isLearned(bound)) return `quantile ${bound.quantile}`;
+  return String(bound);
 };
 
 export const clipStep: StepKind = defineStep({
@@ -77,9 +77,9 @@ export const clipStep: StepKind = defineStep({
     questions: (current) => [
       {
         measures: current.columns.flatMap((name, place) => {
-          const quantile = (item: Settings["low"]): Expression =>
-            isLearned(item)
-              ? { ...call("percentile_cont", double(item.quantile)), withinGroup: asDouble(column(name)) }
+          const quantile = (bound: Settings["low"]): Expression =>
+            isLearned(bound)
+              ? { ...call("percentile_cont", double(bound.quantile)), withinGroup: asDouble(column(name)) }
               : call("min", typedNull("double precision"));
           return [
             { name: `l${place}`, expression: quantile(current.low) },

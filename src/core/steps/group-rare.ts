@@ -67,7 +67,7 @@ export const groupRareStep: StepKind = defineStep({
               part.rows >= (current.least_rows ?? 0) && part.rows >= (current.least_share ?? 0) * total,
           );
           frequent.sort((left, right) => right.rows - left.rows || (left.level < right.level ? -1 : 1));
-          return [name, frequent.slice(0, current.most).map((item) => item.level)];
+          return [name, frequent.slice(0, current.most).map((found) => found.level)];
         }),
       ),
     }),

@@ -54,8 +54,8 @@ function pivoted(current: Settings): readonly PivotedColumn[] {
   const value = asText(column(current.column));
   const listed = current.values.map((value) => text(String(value)));
   const places = [
-    ...current.values.map((item, index) => ({
-      label: String(item),
+    ...current.values.map((wanted, index) => ({
+      label: String(wanted),
       condition: binary(value, "=", listed[index]!),
     })),
     ...(current.rest

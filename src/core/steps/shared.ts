@@ -35,12 +35,12 @@ export const orderSetting = z.array(
 export type OrderSetting = z.infer<typeof orderSetting>;
 
 export const orderColumns = (order: OrderSetting): readonly string[] =>
-  order.map((item) => (typeof item === "string" ? item : item.column));
+  order.map((key) => (typeof key === "string" ? key : key.column));
 export const orderOf = (order: OrderSetting): readonly Order[] =>
-  order.map((item) =>
-    typeof item === "string"
-      ? { expression: column(item) }
-      : { expression: column(item.column), descending: item.descending },
+  order.map((key) =>
+    typeof key === "string"
+      ? { expression: column(key) }
+      : { expression: column(key.column), descending: key.descending },
   );
 
 /** A constant as an expression. */

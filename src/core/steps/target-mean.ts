@@ -99,8 +99,8 @@ function totals(
 /** The smoothed means as a lookup; categories never seen get the overall mean. */
 function meanLookup(name: string, folds: readonly Sums[], smoothing: number, leftOut?: number): Expression {
   const { byLevel, mean } = totals(folds, leftOut);
-  const smooth = (item: { rows: number; sum: number }): number =>
-    item.rows + smoothing === 0 ? mean : (item.sum + smoothing * mean) / (item.rows + smoothing);
+  const smooth = (group: { rows: number; sum: number }): number =>
+    group.rows + smoothing === 0 ? mean : (group.sum + smoothing * mean) / (group.rows + smoothing);
   const entries = [...byLevel]
     .filter(([level]) => level !== NOTHING)
     .map(([level, value]): readonly [string, number] => [level, smooth(value)]);

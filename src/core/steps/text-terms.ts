@@ -140,7 +140,7 @@ export const textTermsStep: StepKind = defineStep({
       const texts = Number(all["texts"] ?? 0);
       const terms = found
         .map((row) => ({ term: String(row["found"]), texts: Number(row["texts"]) }))
-        .filter((item) => item.texts >= current.least_texts && item.texts <= current.most_share * texts)
+        .filter((term) => term.texts >= current.least_texts && term.texts <= current.most_share * texts)
         // By code point among equals, whatever the collation of the database.
         .sort((left, right) => right.texts - left.texts || (left.term < right.term ? -1 : 1))
         .slice(0, current.size);
@@ -178,7 +178,7 @@ export const textTermsStep: StepKind = defineStep({
       kind: "project",
       input,
       items: [
-        ...kept.filter((item) => item.name !== feature(current)),
+        ...kept.filter((term) => term.name !== feature(current)),
         ...(all.includes(current.column) ? [{ name: feature(current), expression: terms }] : []),
       ],
     };

@@ -90,7 +90,7 @@ test("runs that take memory at the same moment never have more than there is, an
   const ordered = await Promise.all(Array.from({ length: 6 }, () => order("little")));
   for (const item of ordered) await claimRun(db, item.id, "few");
   const limit = 100;
-  const got = await Promise.all(ordered.map((item) => reserveMemory(db, item.id, { bytes: 30, limit })));
+  const got = await Promise.all(ordered.map((run) => reserveMemory(db, run.id, { bytes: 30, limit })));
   expect(got.filter(Boolean)).toHaveLength(3);
 
   process.env["RAVLEN_MEMORY_MB"] = String(100 / 1024 / 1024);

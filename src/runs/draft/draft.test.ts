@@ -207,7 +207,7 @@ test("a draft saved by somebody else meanwhile is not overwritten", async () => 
     keepDraft(db, { ...mine, text: "a", revision: 2 }),
     keepDraft(db, { ...mine, text: "b", revision: 2 }),
   ]);
-  expect(both.filter((item) => item === 3)).toHaveLength(1);
+  expect(both.filter((revision) => revision === 3)).toHaveLength(1);
   await discardDraft(db, pipeline.id);
   expect(await draftOf(db, pipeline.id)).toBeUndefined();
 });

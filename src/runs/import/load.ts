@@ -173,10 +173,10 @@ export async function loadInto(
   watch: LoadWatch,
 ): Promise<Pick<Loaded, "rows" | "rejected" | "misfits">> {
   const taken = choices.columns.filter((column) => column.take);
-  const converters = taken.map((item) => ({
-    place: item.place,
-    name: item.name,
-    convert: converterOf(item, choices.values),
+  const converters = taken.map((column) => ({
+    place: column.place,
+    name: column.name,
+    convert: converterOf(column, choices.values),
   }));
   const misfits: Misfit[] = [];
   const rejects = new RejectsFile(watch.rejectsFile);
@@ -231,7 +231,7 @@ export async function loadInto(
     if (stop && misfits.length > 0) throw new MisfitError(misfits);
   }
   try {
-    const columns = taken.map((item) => item.name);
+    const columns = taken.map((column) => column.name);
     const stream = load.linesInto(into, columns);
     await pipeline(Readable.from(lines(), { objectMode: true, highWaterMark: 2 }), stream, {
       signal: watch.signal,

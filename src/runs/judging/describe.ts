@@ -26,12 +26,12 @@ export async function descriptionOf(
     truthOfPipeline(db, pipeline.id, "1970-01-01"),
   ]);
   // A change to another version, or to none, ends the time of this one.
-  const service = history.flatMap((item, index) => {
-    const { at, by, reason } = item;
-    if (item.modelId === id) return [{ at, by, reason, what: "put in service" }];
+  const service = history.flatMap((event, index) => {
+    const { at, by, reason } = event;
+    if (event.modelId === id) return [{ at, by, reason, what: "put in service" }];
     return history[index + 1]?.modelId === id ? [{ at, by, reason, what: "taken out of service" }] : [];
   });
-  const own = truth.filter((item) => item.modelId === id).map((item) => ({ ...item, version: model.number }));
+  const own = truth.filter((day) => day.modelId === id).map((day) => ({ ...day, version: model.number }));
   const apart = model.retiredAt ? "retired" : "a candidate";
   return {
     name: `${pipeline.name}-version-${model.number}`,

@@ -33,7 +33,7 @@ test("a profile says what a person should know, and is kept with its time", asyn
     likelyKey: false,
     lengths: { shortest: 3, median: 3, longest: 3, empty: 0 },
   });
-  expect(remarks["art"]!.spellings!.map((group) => group.map((item) => item.value))).toEqual([
+  expect(remarks["art"]!.spellings!.map((group) => group.map((spelling) => spelling.value))).toEqual([
     ["Ostwick", "ostwick", "OSTWICK "],
     ["Tarnholm", "Tarnhlom"],
   ]);

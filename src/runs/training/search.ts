@@ -71,9 +71,9 @@ export async function searchSettings(
     const point = nextPoint(search, number, tried);
     if (!point) break;
     const choices = choicesAt(search, point);
-    const kept = earlier.find((item) => item.number === number) ?? (await tryOnce(number, choices));
+    const kept = earlier.find((trial) => trial.number === number) ?? (await tryOnce(number, choices));
     const score = kept.score === null ? Infinity : sign * kept.score;
-    const best = Math.min(Infinity, ...tried.map((item) => item.score));
+    const best = Math.min(Infinity, ...tried.map((trial) => trial.score));
     tried.push({ point, score, choices });
     since = score < best ? 0 : since + 1;
     if (search.stop_after !== undefined && since >= search.stop_after) break;
@@ -101,7 +101,7 @@ export async function searchSettings(
     number: number,
     choices: readonly Choice[],
   ): Promise<{ readonly score: number | null }> {
-    const same = earlier.find((item) => JSON.stringify(item.choices) === JSON.stringify(choices));
+    const same = earlier.find((trial) => JSON.stringify(trial.choices) === JSON.stringify(choices));
     return recorder.doing(`trial ${number + 1} of ${most}: ${describe(choices)}`.slice(0, 200), async () => {
       const begun = performance.now();
       const folds: Figures[] = [];

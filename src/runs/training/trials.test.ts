@@ -83,8 +83,8 @@ test("a search tries settings of learner and step over folds, keeps its trials, 
   await executeRun(bench.context, runId, "second");
   expect((await runById(db, runId))!.state).toBe("done");
   const again = await trialsOf(db, runId);
-  expect(again.map((item) => item.seconds === 123)).toEqual([true, true, false, false]);
-  again.forEach((item, index) => expect(item.score).toBeCloseTo(trials[index]!.score!, 9));
+  expect(again.map((trial) => trial.seconds === 123)).toEqual([true, true, false, false]);
+  again.forEach((trial, index) => expect(trial.score).toBeCloseTo(trials[index]!.score!, 9));
 });
 
 test("folds forward in time are learned from the time before; a blind holdout is opened once, on record", async () => {

@@ -34,8 +34,8 @@ function listed(entry: unknown, index: number, path: readonly string[]): readonl
 export function learnedLines(value: unknown, path: readonly string[] = []): readonly LearnedLine[] {
   if (typeof value !== "object" || value === null) return [{ path: path.join(", "), value: told(value) }];
   if (Array.isArray(value)) {
-    const plain = value.every((item) => typeof item !== "object" || item === null);
-    if (!plain) return value.flatMap((item: unknown, index) => listed(item, index, path));
+    const plain = value.every((entry) => typeof entry !== "object" || entry === null);
+    if (!plain) return value.flatMap((entry: unknown, index) => listed(entry, index, path));
     return [
       {
         path: path.join(", "),

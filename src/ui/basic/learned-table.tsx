@@ -46,7 +46,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
       title: side.title,
       names: side.parts.map((part) => part.name).filter((name) => !inAll(name)),
     }))
-    .filter((item) => item.names.length > 0);
+    .filter((part) => part.names.length > 0);
   const differs = ({ values }: Line): boolean => values.some((value) => value !== values[0]);
   const shown = parts.map(({ name, lines }) => ({ name, lines: everything ? lines : lines.filter(differs) }));
   const total = parts.reduce((sum, part) => sum + part.lines.length, 0);
@@ -81,7 +81,7 @@ export function LearnedTable({ sides }: { readonly sides: readonly LearnedSide[]
         </p>
       )}
       {shown
-        .filter((item) => item.lines.length > 0)
+        .filter((part) => part.lines.length > 0)
         .map(({ name, lines }) => (
           <Sheet key={name} className="mb-3 max-w-4xl table-fixed">
             <thead>

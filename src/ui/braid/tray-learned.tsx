@@ -14,7 +14,7 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
   const lines = learnedLines(value);
   if (value === null || lines.length === 0) return <p className="text-faded">No learned values.</p>;
   const others = (folds.value ?? []).map(
-    (item) => new Map(learnedLines(item).map((line) => [line.path, line.value])),
+    (fold) => new Map(learnedLines(fold).map((line) => [line.path, line.value])),
   );
   return (
     <>
@@ -47,9 +47,9 @@ export function LearnedPanel({ place, value }: { readonly place: Place; readonly
             <tr key={line.path}>
               <td className="font-medium">{line.path}</td>
               <td className="figure max-w-xl break-words">{line.value}</td>
-              {others.map((item, fold) => (
-                <td key={fold} className="figure max-w-60 truncate" title={item.get(line.path)}>
-                  {item.get(line.path) ?? "–"}
+              {others.map((other, fold) => (
+                <td key={fold} className="figure max-w-60 truncate" title={other.get(line.path)}>
+                  {other.get(line.path) ?? "–"}
                 </td>
               ))}
             </tr>

@@ -66,9 +66,10 @@ export function RowsAfter({
   });
   if (page.rows.length === 0) return <p className="px-4 py-3 text-faded">No rows remain after this step.</p>;
   const width = virtual.getTotalSize();
-  const visible = virtual
-    .getVirtualItems()
-    .map((item) => ({ column: columns[item.index]!, place: { left: item.start, width: item.size } }));
+  const visible = virtual.getVirtualItems().map((virtualColumn) => ({
+    column: columns[virtualColumn.index]!,
+    place: { left: virtualColumn.start, width: virtualColumn.size },
+  }));
   return (
     <div
       ref={scroller}

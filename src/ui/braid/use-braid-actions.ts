@@ -148,7 +148,7 @@ export function useBraidActions(select: (place: Place) => void): BraidActions {
       leaveOut: (columns, out) => {
         void draft.edit((text) => {
           const now = excludedIn(text);
-          const kept = now.filter((item) => !columns.includes(item.column));
+          const kept = now.filter((filter) => !columns.includes(filter.column));
           const next = out
             ? [...kept, ...columns.map((column) => ({ column, because: "excluded for now" }))]
             : kept;

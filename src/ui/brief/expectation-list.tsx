@@ -29,22 +29,24 @@ function written({ expect, found, held }: Expectation): unknown {
 export function ExpectationList() {
   const { value, put } = useBrief();
   const raw = value("expectations");
-  const expectations = (Array.isArray(raw) ? raw : []).map((item: unknown): Expectation =>
-    typeof item === "string" ? { expect: item } : (item as Expectation),
+  const expectations = (Array.isArray(raw) ? raw : []).map((entry: unknown): Expectation =>
+    typeof entry === "string" ? { expect: entry } : (entry as Expectation),
   );
   const putAll = (next: readonly Expectation[]): void =>
     put(["expectations"], next.length === 0 ? "" : next.map(written));
   const change = (at: number, part: Partial<Expectation>): void =>
-    putAll(expectations.map((item, index) => (index === at ? { ...item, ...part } : item)));
+    putAll(
+      expectations.map((expectation, index) => (index === at ? { ...expectation, ...part } : expectation)),
+    );
   return (
     <section aria-label="Expectations" className="pt-3">
       <h2 className="font-sans">Expectations and findings</h2>
       <ol className="mt-2 space-y-2">
-        {expectations.map((item, index) => (
+        {expectations.map((expectation, index) => (
           <ExpectationItem
             key={index}
             number={index + 1}
-            item={item}
+            item={expectation}
             onChange={(part) => change(index, part)}
             onRemove={() => putAll(expectations.filter((_, at) => at !== index))}
           />

@@ -47,8 +47,8 @@ const MOST = 12;
 /** Every version with its state, what it was trained from, and how it came to serve; and the changes so far. */
 export function VersionsInService({ pipeline, models, inService, history, course }: Props) {
   const last = history
-    .map((item) => models.find((model) => model.id === item.modelId))
-    .find((item) => item !== undefined && item.id !== inService && item.retiredAt === null);
+    .map((event) => models.find((model) => model.id === event.modelId))
+    .find((model) => model !== undefined && model.id !== inService && model.retiredAt === null);
   const before = (model: ModelSummary): ModelSummary | undefined =>
     models
       .filter((oneModel) => oneModel.number < model.number)
@@ -167,14 +167,14 @@ export function VersionsInService({ pipeline, models, inService, history, course
             <VersionHistory {...course} />
           </div>
           <ul className="mt-1">
-            {history.map((item) => (
-              <li key={item.id}>
-                <span className="figure text-faded">{moment(item.at)}</span>{" "}
-                {item.modelId === null
+            {history.map((event) => (
+              <li key={event.id}>
+                <span className="figure text-faded">{moment(event.at)}</span>{" "}
+                {event.modelId === null
                   ? "no version in service"
-                  : `version ${numberOf(item.modelId)} put in service`}
-                {item.by && ` by ${item.by}`}
-                {item.reason && `: ${item.reason}`}
+                  : `version ${numberOf(event.modelId)} put in service`}
+                {event.by && ` by ${event.by}`}
+                {event.reason && `: ${event.reason}`}
               </li>
             ))}
           </ul>

@@ -25,19 +25,19 @@ export function DiffView({ before, after }: { readonly before: string; readonly 
   if (!lines.some((line) => line.kind !== "same")) return <p className="px-2 py-3 text-faded">No changes.</p>;
   return (
     <pre className="py-1 text-caption leading-5">
-      {shown.map((item, index) =>
-        "skipped" in item ? (
+      {shown.map((part, index) =>
+        "skipped" in part ? (
           <div key={index} className="px-2 text-faded">
-            … {item.skipped} unchanged lines
+            … {part.skipped} unchanged lines
           </div>
         ) : (
-          <div key={index} className={`whitespace-pre-wrap px-2 ${LINE_COLOURS[item.line.kind]}`}>
+          <div key={index} className={`whitespace-pre-wrap px-2 ${LINE_COLOURS[part.line.kind]}`}>
             <span className="mr-2 inline-block w-9 text-right text-faded no-underline">
-              {item.line.after ?? item.line.before}
+              {part.line.after ?? part.line.before}
             </span>
-            <span aria-hidden>{LINE_SIGNS[item.line.kind]}</span>
-            {item.line.kind !== "same" && <span className="sr-only">{item.line.kind}: </span>}
-            {item.line.text}
+            <span aria-hidden>{LINE_SIGNS[part.line.kind]}</span>
+            {part.line.kind !== "same" && <span className="sr-only">{part.line.kind}: </span>}
+            {part.line.text}
           </div>
         ),
       )}

@@ -30,7 +30,7 @@ export function sendFile(file: File, onProgress: (sent: number) => void): Promis
 
 /** All files of what was dropped, those of folders too. */
 export async function filesDropped(items: DataTransferItemList): Promise<readonly File[]> {
-  const entries = [...items].flatMap((item) => item.webkitGetAsEntry() ?? []);
+  const entries = [...items].flatMap((dropped) => dropped.webkitGetAsEntry() ?? []);
   return (await Promise.all(entries.map(filesOf))).flat();
 }
 

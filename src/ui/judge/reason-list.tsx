@@ -35,20 +35,20 @@ export function ReasonList({ found }: { readonly found: RowReasons }) {
           </tr>
         </thead>
         <tbody>
-          {shown.map((item) => (
-            <tr key={item.column}>
-              <td className="max-w-80 truncate pr-3" title={item.column}>
-                {item.column}{" "}
+          {shown.map((reason) => (
+            <tr key={reason.column}>
+              <td className="max-w-80 truncate pr-3" title={reason.column}>
+                {reason.column}{" "}
                 <span className="text-faded">
-                  = {shortenDecimals(String(found.values[item.column] ?? "missing")).slice(0, 30)}
+                  = {shortenDecimals(String(found.values[reason.column] ?? "missing")).slice(0, 30)}
                 </span>
               </td>
               <td>
-                <BarCell axis={axis} value={item.value} />
+                <BarCell axis={axis} value={reason.value} />
               </td>
               <td className="figure text-right">
-                {item.value > 0 ? "+" : ""}
-                {formatNumber(item.value)}
+                {reason.value > 0 ? "+" : ""}
+                {formatNumber(reason.value)}
               </td>
             </tr>
           ))}

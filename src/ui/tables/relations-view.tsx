@@ -179,10 +179,10 @@ export function TargetPanel(props: Props) {
             <div className="mb-3">
               <h3 className="font-medium">Balance</h3>
               <ul className="flex flex-wrap gap-x-5">
-                {balance.map((item) => (
-                  <li key={item.value}>
-                    {item.value} <span className="figure">{formatPart(item.rows, view.rows)}</span>{" "}
-                    <span className="figure text-faded">{formatNumber(item.rows)}</span>
+                {balance.map((group) => (
+                  <li key={group.value}>
+                    {group.value} <span className="figure">{formatPart(group.rows, view.rows)}</span>{" "}
+                    <span className="figure text-faded">{formatNumber(group.rows)}</span>
                   </li>
                 ))}
               </ul>

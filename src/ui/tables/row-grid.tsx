@@ -109,19 +109,21 @@ export function RowGrid({
       </div>
       {total === 0 && <p className="px-3 py-4 text-faded">No rows.</p>}
       <div style={{ height: rows.getTotalSize(), position: "relative" }}>
-        {visible.map((item) => {
-          const page = pages.get(Math.floor(item.index / PAGE));
-          const row = page?.[item.index % PAGE];
+        {visible.map((virtualRow) => {
+          const page = pages.get(Math.floor(virtualRow.index / PAGE));
+          const row = page?.[virtualRow.index % PAGE];
           const aligned = page ? gridFigures(page, figures) : [];
           return (
             <div
-              key={item.index}
+              key={virtualRow.index}
               role="row"
-              aria-rowindex={item.index + 1}
+              aria-rowindex={virtualRow.index + 1}
               className="absolute left-0 grid w-max min-w-full border-b border-weft"
-              style={{ ...template, height: ROW_HEIGHT, transform: `translateY(${item.start}px)` }}
+              style={{ ...template, height: ROW_HEIGHT, transform: `translateY(${virtualRow.start}px)` }}
             >
-              <span className="figure px-2 py-1 text-right text-faded">{formatNumber(item.index + 1)}</span>
+              <span className="figure px-2 py-1 text-right text-faded">
+                {formatNumber(virtualRow.index + 1)}
+              </span>
               {columns.map((column, index) => (
                 <span
                   key={column.name}

@@ -35,19 +35,19 @@ export function AlertList({ alerts, now }: { readonly alerts: readonly AlertRow[
   return (
     <section aria-label="Alerts" className="mb-8" data-testid="alerts">
       {open.length > 0 && <h2>Needs attention</h2>}
-      {open.map((item) => (
-        <OpenAlert key={item.id} alert={item} now={now} />
+      {open.map((alert) => (
+        <OpenAlert key={alert.id} alert={alert} now={now} />
       ))}
       {showAll}
       {cleared.length > 0 && (
         <details className="mt-3 text-caption">
           <summary className="cursor-pointer text-faded">{cleared.length} cleared in the last day</summary>
           <ul className="mt-1 space-y-1">
-            {cleared.map((item) => (
-              <li key={item.id}>
-                <span className="text-moss">cleared</span> {item.title}{" "}
+            {cleared.map((alert) => (
+              <li key={alert.id}>
+                <span className="text-moss">cleared</span> {alert.title}{" "}
                 <span className="text-faded">
-                  {item.clearedAt && ago(item.clearedAt, now)}: {item.clearedWith}
+                  {alert.clearedAt && ago(alert.clearedAt, now)}: {alert.clearedWith}
                 </span>
               </li>
             ))}

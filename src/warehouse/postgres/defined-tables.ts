@@ -30,7 +30,7 @@ export async function createTables(
         (column) => `${quoteIdentifier(column.name)} ${column.declared}${column.required ? " NOT NULL" : ""}`,
       ),
       ...(primaryKey.length > 0 ? [`PRIMARY KEY (${primaryKey.map(quoteIdentifier).join(", ")})`] : []),
-      ...unique.map((item) => `UNIQUE (${item.map(quoteIdentifier).join(", ")})`),
+      ...unique.map((columnNames) => `UNIQUE (${columnNames.map(quoteIdentifier).join(", ")})`),
     ];
     await session.run(`CREATE TABLE ${quoteTable(target)} (${parts.join(", ")})`, "create the table");
     if (comment !== undefined)

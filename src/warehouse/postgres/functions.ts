@@ -103,7 +103,7 @@ async function createFunction(
   const signature = `${place}(${parameters.map((parameter) => parameter.type).join(", ")})`;
   // A parameter and a result may have the same name only when they are told apart; the results are named by the table.
   const clash = parameters.some((parameter) => returns.some((other) => other.name === parameter.name));
-  const result = `TABLE(${returns.map((item) => `${quoteIdentifier(clash ? `predicted_${item.name}` : item.name)} ${item.type}`).join(", ")})`;
+  const result = `TABLE(${returns.map((column) => `${quoteIdentifier(clash ? `predicted_${column.name}` : column.name)} ${column.type}`).join(", ")})`;
   // The function may read what it must, whoever asks; asking is granted by name.
   await session.run(
     `CREATE FUNCTION ${place}(${taken}) RETURNS ${result} LANGUAGE sql STABLE SECURITY DEFINER SET search_path = pg_catalog, pg_temp SET jit = off AS ${quoteText(bodyOf(definition))}`,

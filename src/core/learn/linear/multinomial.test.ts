@@ -94,7 +94,7 @@ test("coefficients of all classes sum to zero, and the scores they make are what
   const { model } = unwrap(await fit(sample, [0, 1, 2], 0.01));
   const of = (term: string) => model.coefficients.filter((coefficient) => coefficient.term === term);
   for (const term of ["intercept", "x", "y"]) {
-    expect(of(term).map((item) => item.class)).toEqual(["amber", "birch", "cedar"]);
+    expect(of(term).map((coefficient) => coefficient.class)).toEqual(["amber", "birch", "cedar"]);
     expect(Math.abs(of(term).reduce((sum, item) => sum + item.estimate, 0))).toBeLessThan(1e-9);
   }
   for (const row of sample.rows.slice(0, 10)) {

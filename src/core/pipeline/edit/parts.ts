@@ -37,7 +37,7 @@ export function changePart(
   if (document.errors.length > 0 || !isMap(root)) return unreadable();
   const [part] = path;
   const lines = linesOf(text);
-  const pair = root.items.find((item) => isScalar(item.key) && item.key.value === part);
+  const pair = root.items.find((entry) => isScalar(entry.key) && entry.key.value === part);
   if (!pair) {
     if (value === undefined) return success(text);
     const fresh = readSlice([`${part}:`]);
@@ -89,9 +89,9 @@ export type Pasted =
 /** Reads copied text as steps or strands: single ones or lists. */
 export function readPasted(text: string): readonly Pasted[] {
   const value: unknown = readYaml(text).toJSON();
-  return (Array.isArray(value) ? value : [value]).flatMap((item: unknown): Pasted[] => {
-    if (typeof item !== "object" || item === null) return [];
-    const record = item as Readonly<Record<string, unknown>>;
+  return (Array.isArray(value) ? value : [value]).flatMap((entry: unknown): Pasted[] => {
+    if (typeof entry !== "object" || entry === null) return [];
+    const record = entry as Readonly<Record<string, unknown>>;
     if (typeof record["do"] === "string") return [{ kind: "step", step: record }];
     if (typeof record["name"] === "string" && record["from"] !== undefined)
       return [{ kind: "strand", strand: record }];

@@ -43,7 +43,7 @@ const delivery = fc
     },
     { requiredKeys: ["name", "table"] },
   )
-  .map((item) => deliverySchema.parse(item));
+  .map((schedule) => deliverySchema.parse(schedule));
 
 const schedule = fc
   .record(
@@ -66,15 +66,15 @@ const schedule = fc
     },
     { requiredKeys: ["name", "run"] },
   )
-  .chain((item) =>
+  .chain((schedule) =>
     fc.constantFrom(
-      { ...item, cron: "5 4 * * *", zone: "Europe/Lisbon" },
-      { ...item, cron: "5 4 * * *", zone: "UTC" },
-      { ...item, after: "other" },
-      { ...item, arrival: "a.b" },
+      { ...schedule, cron: "5 4 * * *", zone: "Europe/Lisbon" },
+      { ...schedule, cron: "5 4 * * *", zone: "UTC" },
+      { ...schedule, after: "other" },
+      { ...schedule, arrival: "a.b" },
     ),
   )
-  .map((item) => scheduleSchema.parse(item));
+  .map((schedule) => scheduleSchema.parse(schedule));
 
 test("what a form writes into the file means what the form showed, without a word too many", () => {
   fc.assert(

@@ -90,7 +90,7 @@ export function Choices({
               onChange(
                 choices
                   .map(([value]) => value)
-                  .filter((item) => (item === value ? event.target.checked : values.includes(item))),
+                  .filter((choice) => (choice === value ? event.target.checked : values.includes(choice))),
               )
             }
             className="h-4 w-4 accent-(--woad)"

@@ -135,7 +135,7 @@ export function ByColumn({
 
 /** Columns of both sides, from a list of equal names or a record of different ones. */
 function pairsOf(value: unknown): readonly (readonly [string, string])[] {
-  if (Array.isArray(value)) return value.map((item) => [String(item), String(item)]);
+  if (Array.isArray(value)) return value.map((entry) => [String(entry), String(entry)]);
   if (typeof value !== "object" || value === null) return [];
   return Object.entries(value as RecordOf).map(([left, right]) => [left, String(right)]);
 }
