@@ -1,4 +1,4 @@
-import { predict } from "@/core/learn/model";
+import { predict } from "@/core/learn/compiled";
 import { describeProblem } from "@/core/problem";
 import { runById } from "@/store/runs";
 import { ensureLedger, land } from "@/warehouse/postgres/delivery";

@@ -1,7 +1,7 @@
 import { formatCount, formatNumber } from "@/core/format/numbers";
 import { brokenSources } from "@/core/plan/contract";
 import { weightiestReasons } from "@/core/explain/reasons";
-import { columnsRead } from "@/core/learn/model";
+import { columnsRead } from "@/core/learn/model-kinds";
 import type { FeatureRow } from "@/core/learn/task";
 import type { Delivery } from "@/core/pipeline/operating-schema";
 import { deliveryNamed, predictionDelivery } from "@/core/pipeline/deliveries";

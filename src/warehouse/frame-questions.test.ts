@@ -1,6 +1,6 @@
 import { layOut, termName, toOriginal, type Design } from "@/core/learn/linear/design";
-import { fitLogistic } from "@/core/learn/linear/logistic";
-import { logisticSettings } from "@/core/learn/settings";
+import { fitLogistic } from "@/core/learn/logistic-regression/logistic";
+import { logisticSettings } from "@/core/learn/logistic-regression/facts";
 import { learnedRows } from "@/core/plan/frame";
 import { unwrap } from "@/core/problem";
 import type { TableReference } from "@/core/relation/relation";

@@ -1,7 +1,8 @@
 import { valuesOf, type Scalar } from "../expression/has-value";
 import { formatNumber, formatShare } from "../format/numbers";
 import { namedSettings } from "../format/setting-text";
-import { columnsRead, type Model } from "../learn/model";
+import { columnsRead } from "../learn/model-kinds";
+import type { Model } from "../learn/model";
 import type { PipelineFile } from "../pipeline/schema";
 import { writeTableName } from "../pipeline/table-name";
 import type { SourceUse } from "../plan/plan";

@@ -1,4 +1,5 @@
-import type { CompiledModel, Values } from "../learn/compiled";
+import type { CompiledModel } from "../learn/compiled";
+import type { Values } from "../learn/model-kind";
 import { outputsOf, type Task } from "../learn/task";
 
 /** How the mean prediction changes with one column, others as they are, and where the data lie. */

@@ -1,6 +1,7 @@
 import { figureMaker } from "../evaluate/figures";
 import { METRICS, type MetricName } from "../evaluate/metrics";
-import type { CompiledModel, Values } from "../learn/compiled";
+import type { CompiledModel } from "../learn/compiled";
+import type { Values } from "../learn/model-kind";
 import { outputsOf, type Task } from "../learn/task";
 import { shuffled } from "../numeric/random";
 

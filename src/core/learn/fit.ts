@@ -1,18 +1,19 @@
 import type { Candidate } from "../pipeline/schema";
 import { success, type Result } from "../problem";
+import type { Algorithm } from "./algorithms";
 import { fitBaseRate } from "./base-rate/base-rate";
-import { fitBayes } from "./bayes/naive-bayes";
+import { fitBayes } from "./naive-bayes/naive-bayes";
 import type { Fitted, FitOptions } from "./fitting";
 import { leftOutWarnings } from "./left-out";
-import { fitLogistic } from "./linear/logistic";
-import { fitMultinomial } from "./linear/multinomial";
-import { fitRegression } from "./linear/regression";
-import { fitSupportVector } from "./linear/support-vector";
+import { fitLogistic } from "./logistic-regression/logistic";
+import { fitMultinomial } from "./logistic-regression/multinomial";
+import { fitRegression } from "./linear-regression/regression";
+import { fitSupportVector } from "./support-vector/support-vector";
 import type { Model } from "./model";
-import { fitNeighbours } from "./neighbours/neighbours";
-import { fitNetwork } from "./network/train-network";
+import { fitNeighbours } from "./nearest-neighbours/neighbours";
+import { fitNetwork } from "./neural-network/train-network";
 import type { FrameQuestions } from "./questions";
-import { fitBoosted } from "./trees/boost";
+import { fitBoosted } from "./boosted-trees/boost";
 import { fitForest, fitTree } from "./trees/fit-trees";
 
 /** Fits a candidate's learner by asking questions about the frame. Features that it cannot use are named in warnings. */
@@ -27,36 +28,38 @@ export async function fitCandidate(
   return success({ ...fitted.value, warnings: [...leftOut, ...fitted.value.warnings] });
 }
 
+type Fit<Name extends Algorithm> = (
+  ask: FrameQuestions,
+  settings: Extract<Candidate, { algorithm: Name }>["settings"],
+  options: FitOptions,
+) => Promise<Result<Fitted<Model>>>;
+
+/** How each learner is fitted. */
+const FITS: { readonly [Name in Algorithm]: Fit<Name> } = {
+  base_rate: fitBaseRate,
+  linear_regression: fitRegression,
+  logistic_regression: (ask, settings, options) =>
+    ask.task.kind === "classes"
+      ? fitMultinomial(ask, settings, options)
+      : fitLogistic(ask, settings, options),
+  support_vector: fitSupportVector,
+  naive_bayes: fitBayes,
+  decision_tree: fitTree,
+  random_forest: fitForest,
+  boosted_trees: fitBoosted,
+  nearest_neighbours: fitNeighbours,
+  neural_network: fitNetwork,
+};
+
 async function fitLearner(
   ask: FrameQuestions,
-  candidate: Candidate,
+  { algorithm, settings }: Candidate,
   options: FitOptions,
 ): Promise<Result<Fitted<Model>>> {
-  const asked = "balance" in candidate.settings && candidate.settings.balance ? await balanced(ask) : ask;
-  switch (candidate.algorithm) {
-    case "base_rate":
-      return fitBaseRate(asked, candidate.settings);
-    case "linear_regression":
-      return fitRegression(asked, candidate.settings, options);
-    case "logistic_regression":
-      return ask.task.kind === "classes"
-        ? fitMultinomial(asked, candidate.settings, options)
-        : fitLogistic(asked, candidate.settings, options);
-    case "support_vector":
-      return fitSupportVector(asked, candidate.settings, options);
-    case "naive_bayes":
-      return fitBayes(asked, candidate.settings, options);
-    case "decision_tree":
-      return fitTree(asked, candidate.settings, options);
-    case "random_forest":
-      return fitForest(asked, candidate.settings, options);
-    case "boosted_trees":
-      return fitBoosted(asked, candidate.settings, options);
-    case "nearest_neighbours":
-      return fitNeighbours(asked, candidate.settings, options);
-    case "neural_network":
-      return fitNetwork(asked, candidate.settings, options);
-  }
+  const asked = "balance" in settings && settings.balance ? await balanced(ask) : ask;
+  // A candidate's settings are those of its learner, which the compiler cannot follow through a union.
+  const fit = FITS[algorithm] as Fit<Algorithm>;
+  return fit(asked, settings, options);
 }
 
 /** The same questions with weights under which every class counts the same in all. */

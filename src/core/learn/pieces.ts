@@ -1,9 +1,12 @@
 import { hidden } from "../names/hidden";
-import { column, double, sumOf, type Expression } from "../expression/ast";
+import { column, double, sumOf } from "../expression/ast";
 import type { NamedExpression } from "../relation/relation";
-import { treesOf, type Model } from "./model";
-import { finishTrees, MOST_NODES, type ScoringProgram } from "./scoring";
-import { treeExpression, type Tree } from "./trees/tree";
+import type { Model } from "./model";
+import type { TreeTerm } from "./model-kind";
+import { kindOf } from "./model-kinds";
+import { MOST_NODES } from "./scoring";
+import type { NumberExpression, ScoringProgram } from "./scoring-program";
+import { treeExpression } from "./trees/tree";
 
 /**
  * A model of very many trees as several statements: each adds some of the trees to the sums so far, in the order of the trees, so
@@ -20,29 +23,6 @@ export interface PiecewiseProgram {
 
 const sumColumn = (output: number): string => hidden(`sum_${output}`);
 
-/** For each output the trees that add to it and the number of the tree's prediction that counts, in order; and where sums begin. */
-function termsOf(
-  model: Model,
-): { readonly start: readonly number[]; readonly rounds: readonly (readonly Term[])[] } | undefined {
-  if (model.algorithm === "boosted_trees")
-    return {
-      start: model.start,
-      rounds: model.rounds.map((trees) => trees.map((tree) => ({ tree, value: 0 }))),
-    };
-  const trees = treesOf(model);
-  const outputs = trees[0]?.nodes[0]?.value.map((_, value) => value);
-  if (!outputs) return undefined;
-  return {
-    start: outputs.map(() => 0),
-    rounds: trees.map((tree) => outputs.map((value) => ({ tree, value }))),
-  };
-}
-
-interface Term {
-  readonly tree: Tree;
-  readonly value: number;
-}
-
 /**
  * Compiles a model of trees to several statements; undefined for other models.
  * @param number how a number column is computed from the rows
@@ -50,13 +30,13 @@ interface Term {
  */
 export function scoringPieces(
   model: Model,
-  number: (name: string) => Expression,
+  number: NumberExpression,
   most = MOST_NODES,
 ): PiecewiseProgram | undefined {
-  const terms = termsOf(model);
+  const terms = kindOf(model).treeSums?.(model);
   if (!terms) return undefined;
-  const { start, rounds } = terms;
-  const batches: (readonly Term[])[][] = [];
+  const { start, rounds, finish } = terms;
+  const batches: (readonly TreeTerm[])[][] = [];
   let nodes = Number.POSITIVE_INFINITY;
   for (const round of rounds) {
     const own = [...new Set(round.map((term) => term.tree))].reduce(
@@ -82,9 +62,6 @@ export function scoringPieces(
         ]),
       })),
     ),
-    finish: finishTrees(
-      model,
-      sums.map((name) => column(name)),
-    ),
+    finish: finish(sums.map((name) => column(name))),
   };
 }

@@ -11,7 +11,8 @@ import {
   type Expression,
 } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { columnsRead, type Model } from "../learn/model";
+import { columnsRead } from "../learn/model-kinds";
+import type { Model } from "../learn/model";
 import { prune } from "../relation/prune";
 import {
   aggregateRows,

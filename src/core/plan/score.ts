@@ -1,8 +1,10 @@
 import { hidden } from "../names/hidden";
 import { allOf, binary, cast, column, double, integer, NULL, text, type Expression } from "../expression/ast";
 import { columnsOf } from "../expression/visit";
-import { columnsRead, type Model } from "../learn/model";
-import { scoringProgram, type ScoringProgram } from "../learn/scoring";
+import { columnsRead } from "../learn/model-kinds";
+import type { Model } from "../learn/model";
+import { scoringProgram } from "../learn/scoring";
+import type { ScoringProgram } from "../learn/scoring-program";
 import { outputsOf, type Task } from "../learn/task";
 import { UNKNOWN_CLASS } from "../evaluate/figures";
 import { prune, pruneUnread } from "../relation/prune";

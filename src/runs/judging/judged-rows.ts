@@ -1,9 +1,10 @@
 import { formatNumber } from "@/core/format/numbers";
 import { featureRow } from "@/core/learn/feature-row";
-import { predict } from "@/core/learn/model";
-import { columnsRead } from "@/core/learn/model";
+import { predict } from "@/core/learn/compiled";
+import { columnsRead } from "@/core/learn/model-kinds";
 import { className, type FeatureRow, type Task } from "@/core/learn/task";
-import { neighboursOf, reasonsFor, type ExplainedRow } from "@/core/explain/reasons";
+import { neighboursOf, reasonsFor } from "@/core/explain/reasons";
+import type { ExplainedRow } from "@/core/explain/explained-row";
 import { problem, ProblemError } from "@/core/problem";
 import { judgedRowQuestion, pageQuestion, type RowChoice } from "@/core/questions/judged/pages";
 import type { ModelRow } from "@/store/models";

@@ -1,7 +1,7 @@
 import type { ColumnData } from "@/core/learn/memory/column-data";
 import { MemoryFrame } from "@/core/learn/memory/memory-frame";
-import { boostSettings } from "@/core/learn/settings";
-import { fitBoosted } from "@/core/learn/trees/boost";
+import { boostSettings } from "@/core/learn/boosted-trees/facts";
+import { fitBoosted } from "@/core/learn/boosted-trees/boost";
 import { mix } from "@/core/numeric/random";
 import { unwrap } from "@/core/problem";
 import { openTeam } from "./team";

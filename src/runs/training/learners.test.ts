@@ -1,6 +1,7 @@
 import { ALGORITHM_NAMES, factsOf, type Algorithm } from "@/core/learn/algorithms";
 import { featureRow } from "@/core/learn/feature-row";
-import { columnsRead, predict } from "@/core/learn/model";
+import { columnsRead } from "@/core/learn/model-kinds";
+import { predict } from "@/core/learn/compiled";
 import type { Task } from "@/core/learn/task";
 import { modelById, type ModelRow } from "@/store/models";
 import { openBench, TEST_NOW, type Bench } from "../../../testing/warehouse";

@@ -1,4 +1,5 @@
-import { columnsRead, predict } from "@/core/learn/model";
+import { columnsRead } from "@/core/learn/model-kinds";
+import { predict } from "@/core/learn/compiled";
 import { drawOf } from "@/core/plan/split";
 import { describeProblem } from "@/core/problem";
 import { modelById } from "@/store/models";

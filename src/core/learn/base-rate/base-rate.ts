@@ -4,7 +4,7 @@ import { checkTarget } from "../linear/diagnose";
 import type { Fitted } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions } from "../questions";
-import type { BaseRateSettings } from "../settings";
+import type { BaseRateSettings } from "./facts";
 import { classCount, className } from "../task";
 
 /** The same prediction for every row: what any other model has to beat. */

@@ -46,12 +46,8 @@ export function contributions(
   ];
 }
 
-/** The sum for a row, by the core's own arithmetic. NaN when a number is missing and nothing stands in for it. */
-export const linearSum = (part: LinearPart, row: FeatureRow): number =>
-  contributions(part, row).reduce((sum, contribution) => sum + contribution.value, part.intercept);
-
 /**
- * The sum as SQL over the prepared rows, term by term in the order of {@link linearSum}. NULL when a number is missing.
+ * The sum over the prepared rows, term by term in the order in which `compileSum` (weighted-sum) adds. NULL when a number is missing.
  * @param number how a number column of the frame is computed from the prepared rows
  */
 export function linearExpression(part: LinearPart, number: (name: string) => Expression): Expression {

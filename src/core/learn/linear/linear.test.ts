@@ -3,8 +3,9 @@ import { cholesky, solve } from "../../numeric/cholesky";
 import { nextPoint, type Visit } from "./acceleration";
 import { layOut, termName, toOriginal } from "./design";
 import { checkSummary, separatedLevels } from "./diagnose";
-import { linearSum, type LinearPart } from "./linear-part";
-import { probabilityOf } from "../model";
+import type { LinearPart } from "./linear-part";
+import { compileSum } from "./weighted-sum";
+import { probabilityOf } from "../links";
 
 describe("the layout of the coefficient vector", () => {
   const category = { column: "size", levels: ["L", "M", "S", null], rows: [10, 20, 60, 10] };
@@ -203,13 +204,20 @@ test("log odds add up term by term; unseen levels count as the average one; a mi
       },
     ],
   };
-  expect(
-    linearSum({ ...model, numbers: [{ column: "w", coefficient: 0.5, fill: 6 }] }, { w: null, size: "L" }),
-  ).toBe(3);
-  expect(linearSum(model, { w: 4, size: "L" })).toBe(2);
-  expect(linearSum(model, { w: 4, size: null })).toBe(-1);
-  expect(linearSum(model, { w: 4, size: "XXL" })).toBeCloseTo(1.3, 12);
-  expect(linearSum(model, { w: null, size: "L" })).toBeNaN();
+  const sumOf = (part: LinearPart, w: number | null, size: string | null): number =>
+    compileSum(
+      part,
+      new Map([
+        ["w", 0],
+        ["size", 1],
+      ]),
+    )([w, size]);
+  const filled = { ...model, numbers: [{ column: "w", coefficient: 0.5, fill: 6 }] };
+  expect(sumOf(filled, null, "L")).toBe(3);
+  expect(sumOf(model, 4, "L")).toBe(2);
+  expect(sumOf(model, 4, null)).toBe(-1);
+  expect(sumOf(model, 4, "XXL")).toBeCloseTo(1.3, 12);
+  expect(sumOf(model, null, "L")).toBeNaN();
   expect(probabilityOf(0)).toBe(0.5);
   expect(probabilityOf(1e6)).toBe(1);
   expect(probabilityOf(-1e6)).toBeGreaterThan(0);

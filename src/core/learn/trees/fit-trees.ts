@@ -4,7 +4,8 @@ import { failure, problem, success, type Problem, type Result } from "../../prob
 import { checkTarget } from "../linear/diagnose";
 import type { Fitted, FitOptions } from "../fitting";
 import type { FrameQuestions, FrameSummary } from "../questions";
-import type { ForestSettings, TreeSettings } from "../settings";
+import type { ForestSettings } from "../random-forest/facts";
+import type { TreeSettings } from "../decision-tree/facts";
 import { classCount, type Task } from "../task";
 import type { Pass } from "../watch";
 import { growTree, toTree, type GrowRules, type GrownNode, type TreeColumns } from "./grow";

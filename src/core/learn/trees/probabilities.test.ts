@@ -2,10 +2,12 @@ import fc from "fast-check";
 import { CATEGORIES, made, rowsAt } from "../../../../testing/tree-rows";
 import { unwrap } from "../../problem";
 import { MemoryFrame } from "../memory/memory-frame";
-import { predict } from "../model";
-import { boostSettings, forestSettings, treeSettings } from "../settings";
+import { predict } from "../compiled";
+import { boostSettings } from "../boosted-trees/facts";
+import { forestSettings } from "../random-forest/facts";
+import { treeSettings } from "../decision-tree/facts";
 import type { Task } from "../task";
-import { fitBoosted } from "./boost";
+import { fitBoosted } from "../boosted-trees/boost";
 import { fitForest, fitTree } from "./fit-trees";
 
 test("probabilities of trees and forests are in [0, 1] and sum to 1, and a leaf of one answer says exactly that", async () => {

@@ -3,8 +3,8 @@ import { unwrap } from "../../problem";
 import type { ColumnData } from "../memory/column-data";
 import { MemoryFrame } from "../memory/memory-frame";
 import { compileModel } from "../compiled";
-import { boostSettings } from "../settings";
-import { fitBoosted } from "./boost";
+import { boostSettings } from "../boosted-trees/facts";
+import { fitBoosted } from "../boosted-trees/boost";
 
 /** When boosting stops on small tables: whatever the seed, about where five folds would stop it. */
 const UNSEEN = 4000;

@@ -58,21 +58,6 @@ export function goesLeft(node: SplitNode, row: FeatureRow): boolean {
   return node.unseen === "left";
 }
 
-/** Positions of the nodes that a row passes, from the root to its leaf. */
-export function pathOf(tree: Tree, row: FeatureRow): readonly number[] {
-  const path = [0];
-  for (let node = tree.nodes[0]!; node.kind !== "leaf"; node = tree.nodes[path.at(-1)!]!)
-    path.push(goesLeft(node, row) ? node.left : node.right);
-  return path;
-}
-
-/** The leaf that a row falls into. */
-export function leafOf(tree: Tree, row: FeatureRow): TreeNode {
-  let node = tree.nodes[0]!;
-  while (node.kind !== "leaf") node = tree.nodes[goesLeft(node, row) ? node.left : node.right]!;
-  return node;
-}
-
 /** A test of a row, and whether those for whom it is true go left; all others, NULL included, go the other way. */
 interface NodeTest {
   readonly when: Expression;

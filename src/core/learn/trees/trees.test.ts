@@ -1,16 +1,18 @@
 import fc from "fast-check";
+import { programPrediction } from "../../../../testing/interpreter/model-program";
 import { CATEGORIES, made, rowsAt } from "../../../../testing/tree-rows";
 import { unwrap } from "../../problem";
 import { meanOf, treeReasons } from "../../explain/shapley";
 import { reasonsFor, predictorOf } from "../../explain/reasons";
-import { compileModel, valuesOf } from "../compiled";
+import { predict } from "../compiled";
 import { MemoryFrame } from "../memory/memory-frame";
 import type { ColumnData } from "../memory/column-data";
 import { LocalBlocks } from "../memory/blocks";
-import { predict } from "../model";
-import { boostSettings, forestSettings, treeSettings } from "../settings";
+import { boostSettings } from "../boosted-trees/facts";
+import { forestSettings } from "../random-forest/facts";
+import { treeSettings } from "../decision-tree/facts";
 import type { FeatureRow, Task } from "../task";
-import { fitBoosted } from "./boost";
+import { fitBoosted } from "../boosted-trees/boost";
 import { fitForest, fitTree } from "./fit-trees";
 import { goesLeft, type Tree } from "./tree";
 
@@ -209,7 +211,7 @@ test("reasons of a tree are the Shapley values of the definition; those of ensem
     }
 });
 
-test("a compiled model says what the model says, with gaps and categories never seen", async () => {
+test("a compiled model predicts what its program does, with gaps and categories never seen", async () => {
   const task: Task = { kind: "classes", classes: ["a", "b", "c"] };
   const { data } = made(300, 10, task);
   const boosted = unwrap(
@@ -228,12 +230,10 @@ test("a compiled model says what the model says, with gaps and categories never 
   fc.assert(
     fc.property(value, value, fc.constantFrom("a", "b", "c", "d", null, "zebra"), (x0, x1, k) => {
       for (const model of [boosted, forest]) {
-        const compiled = compileModel(model);
-        const expected = predict(model, { x0, x1, k });
-        compiled
-          .predict(valuesOf({ x0, x1, k }, compiled.columns))
-          .forEach((value, index) => expect(value).toBeCloseTo(expected[index]!, 12));
-        expect(expected.reduce((sum, value) => sum + value, 0)).toBeCloseTo(1, 9);
+        const found = predict(model, { x0, x1, k });
+        const expected = programPrediction(model, { x0, x1, k });
+        found.forEach((value, index) => expect(value).toBeCloseTo(expected[index]!, 12));
+        expect(found.reduce((sum, value) => sum + value, 0)).toBeCloseTo(1, 9);
       }
     }),
   );

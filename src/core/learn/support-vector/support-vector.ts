@@ -3,11 +3,11 @@ import { success, type Result } from "../../problem";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions, MarginCount } from "../questions";
-import type { SupportVectorSettings } from "../settings";
-import { linearPartSchema } from "./linear-part";
-import { solveLinear } from "./newton";
-import { prepareDesign } from "./prepare";
-import { coefficientSchema, readable } from "./readable";
+import type { SupportVectorSettings } from "./facts";
+import { linearPartSchema } from "../linear/linear-part";
+import { solveLinear } from "../linear/newton";
+import { prepareDesign } from "../linear/prepare";
+import { coefficientSchema, readable } from "../linear/readable";
 
 /** A linear support-vector classifier as data: a margin, and how it becomes a probability. */
 export const supportVectorModelSchema = linearPartSchema.extend({

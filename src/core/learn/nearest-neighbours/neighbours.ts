@@ -6,7 +6,7 @@ import { isConstant } from "../left-out";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions } from "../questions";
-import type { NeighbourSettings } from "../settings";
+import type { NeighbourSettings } from "./facts";
 import { classCount, type FeatureRow } from "../task";
 
 /** k nearest neighbours as data: the rows that others are compared with, column by column. */

@@ -4,17 +4,17 @@ import { failure, success, warning, type Result, type Problem } from "../../prob
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions, FrameSummary } from "../questions";
-import type { LogisticSettings } from "../settings";
+import type { LogisticSettings } from "./facts";
 import { className, type Task } from "../task";
 import type { Pass } from "../watch";
-import { addClassPenalty, centreClasses } from "./class-coefficients";
-import { termName, type Design } from "./design";
-import { dependentColumns } from "./dependent-columns";
-import { collinear, listMoving, notSettled, separation } from "./diagnose";
-import { linearPartSchema } from "./linear-part";
-import { prepareDesign } from "./prepare";
-import { quasiNewton } from "./quasi-newton";
-import { coefficientSchema, readable, type CoefficientRow } from "./readable";
+import { addClassPenalty, centreClasses } from "../linear/class-coefficients";
+import { termName, type Design } from "../linear/design";
+import { dependentColumns } from "../linear/dependent-columns";
+import { collinear, listMoving, notSettled, separation } from "../linear/diagnose";
+import { linearPartSchema } from "../linear/linear-part";
+import { prepareDesign } from "../linear/prepare";
+import { quasiNewton } from "../linear/quasi-newton";
+import { coefficientSchema, readable, type CoefficientRow } from "../linear/readable";
 
 /** A fitted multinomial logistic regression as data. Predictors are differences from the first class, whose own is 0. */
 export const multinomialModelSchema = z.object({

@@ -6,7 +6,7 @@ import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import { isConstant } from "../left-out";
 import type { FrameQuestions } from "../questions";
-import type { BayesSettings } from "../settings";
+import type { BayesSettings } from "./facts";
 import type { FeatureRow } from "../task";
 
 const perClass = z.array(z.number());
@@ -170,13 +170,7 @@ export function evidence(
   ];
 }
 
-/** Logarithm of each class's share times its probability of the row. */
-export const logShares = (model: BayesModel, row: FeatureRow): readonly number[] => {
-  const parts = evidence(model, row);
-  return model.priors.map((prior, code) => parts.reduce((sum, part) => sum + part.logs[code]!, prior));
-};
-
-/** The same as SQL, for one class. */
+/** The logarithm of one class's share times its probability of the row. */
 export function logShareExpression(
   model: BayesModel,
   code: number,

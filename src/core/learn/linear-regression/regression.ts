@@ -6,15 +6,15 @@ import { failure, problem, success, type Result } from "../../problem";
 import type { Fitted, FitOptions } from "../fitting";
 import { fitRecord } from "../fit-record";
 import type { FrameQuestions, FrameSummary } from "../questions";
-import type { LinearSettings } from "../settings";
+import type { LinearSettings } from "./facts";
 import type { Pass } from "../watch";
-import type { Design } from "./design";
-import { collinear } from "./diagnose";
-import { coordinateDescent } from "./elastic-net";
-import { linearPartSchema } from "./linear-part";
-import { solveLinear } from "./newton";
-import { prepareDesign } from "./prepare";
-import { coefficientSchema, readable } from "./readable";
+import type { Design } from "../linear/design";
+import { collinear } from "../linear/diagnose";
+import { coordinateDescent } from "../linear/elastic-net";
+import { linearPartSchema } from "../linear/linear-part";
+import { solveLinear } from "../linear/newton";
+import { prepareDesign } from "../linear/prepare";
+import { coefficientSchema, readable } from "../linear/readable";
 
 /** A fitted linear regression as data. */
 export const linearModelSchema = linearPartSchema.extend({

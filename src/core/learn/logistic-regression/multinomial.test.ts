@@ -4,8 +4,8 @@ import { uniform } from "../../numeric/random";
 import { unwrap } from "../../problem";
 import { MemoryFrame } from "../memory/memory-frame";
 import type { ColumnData } from "../memory/column-data";
-import { predict } from "../model";
-import { logisticSettings } from "../settings";
+import { predict } from "../compiled";
+import { logisticSettings } from "./facts";
 import type { FeatureRow, Task } from "../task";
 import { fitMultinomial } from "./multinomial";
 

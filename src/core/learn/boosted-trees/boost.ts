@@ -2,15 +2,28 @@ import { shuffled, uniform } from "../../numeric/random";
 import { success, warning, type Problem, type Result } from "../../problem";
 import type { Fitted, FitOptions } from "../fitting";
 import type { FrameQuestions, FrameSummary } from "../questions";
-import type { BoostSettings } from "../settings";
+import type { BoostSettings } from "./facts";
 import { classCount, outputsOf, type Task } from "../task";
 import type { Pass } from "../watch";
-import { beginTrees, gainsOf } from "./fit-trees";
-import { growTree, toTree, type GrownNode, type GrownTree, type GrowRules, type TreeColumns } from "./grow";
-import { partingShares } from "./cuts";
-import { statisticsOf, type HeldRows, type RowSample, type Strata, type TreeLoss } from "./tree-questions";
-import type { Tree } from "./tree";
-import type { BoostedModel } from "./tree-models";
+import { beginTrees, gainsOf } from "../trees/fit-trees";
+import {
+  growTree,
+  toTree,
+  type GrownNode,
+  type GrownTree,
+  type GrowRules,
+  type TreeColumns,
+} from "../trees/grow";
+import { partingShares } from "../trees/cuts";
+import {
+  statisticsOf,
+  type HeldRows,
+  type RowSample,
+  type Strata,
+  type TreeLoss,
+} from "../trees/tree-questions";
+import type { Tree } from "../trees/tree";
+import type { BoostedModel } from "../trees/tree-models";
 
 function lossOf(task: Task, settings: BoostSettings): TreeLoss {
   if (task.kind === "number") return settings.loss === "absolute" ? "absolute" : "squared";

@@ -4,13 +4,13 @@ import { twoSidedP } from "../../numeric/normal";
 import { failure, success, type Result } from "../../problem";
 import type { Fitted, FitOptions } from "../fitting";
 import type { FrameQuestions } from "../questions";
-import type { LogisticSettings } from "../settings";
-import { divergence, separatedLevels } from "./diagnose";
+import type { LogisticSettings } from "./facts";
+import { divergence, separatedLevels } from "../linear/diagnose";
 import { fitRecord } from "../fit-record";
-import { linearPartSchema } from "./linear-part";
-import { solveLinear } from "./newton";
-import { prepareDesign } from "./prepare";
-import { coefficientSchema, readable } from "./readable";
+import { linearPartSchema } from "../linear/linear-part";
+import { solveLinear } from "../linear/newton";
+import { prepareDesign } from "../linear/prepare";
+import { coefficientSchema, readable } from "../linear/readable";
 
 /** A fitted logistic regression as data: all that scoring and reading it need. */
 export const logisticModelSchema = linearPartSchema.extend({
