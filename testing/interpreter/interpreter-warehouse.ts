@@ -61,7 +61,15 @@ function newestBy(ledger: readonly LedgerRow[], keyOf: (row: LedgerRow) => strin
 function ledgerOf(ledger: readonly LedgerRow[]): Ledger {
   return {
     newestOfTables: () => Promise.resolve(newestBy(ledger, ({ table }) => table)),
-    newestOfDeliveries: () => Promise.resolve(newestBy(ledger, ({ delivery }) => delivery)),
+    newestOfDeliveries: (of) => {
+      if (of === undefined)
+        return Promise.resolve(
+          newestBy(ledger, ({ pipeline, delivery }) => JSON.stringify([pipeline, delivery])),
+        );
+      const names = [of.name, ...of.formerNames];
+      const own = ledger.filter(({ pipeline }) => names.includes(pipeline));
+      return Promise.resolve(newestBy(own, ({ delivery }) => delivery));
+    },
     tablesOfRun: (run) =>
       Promise.resolve(ledger.filter((row) => row.run === run).flatMap((row) => Object.keys(row.byTable))),
   };

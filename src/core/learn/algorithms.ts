@@ -10,7 +10,7 @@ import { forestFacts } from "./random-forest/facts";
 import { supportVectorFacts } from "./support-vector/facts";
 import type { LearnerFacts } from "./learner-facts";
 
-/** Every learner by its name in the file: its settings, and what people and programs know of it before it is trained. */
+/** Every learner by its name in the file: its settings, its words, and what it can do. */
 export const ALGORITHMS = {
   base_rate: baseRateFacts,
   linear_regression: linearFacts,

@@ -10,12 +10,19 @@ export interface LearnerFacts {
   readonly prefers: (rows: number, numbers: number) => Engine;
 }
 
+/** Trains in the warehouse, whatever the size. */
 export const inWarehouse = (): Engine => "warehouse";
+
+/** Trains on streamed rows, whatever the size. */
+export const streams = (): Engine => "streaming";
+
 /** Number columns beyond which all their cross products as sums of a statement take minutes. */
-export const MANY_NUMBERS = 200;
+const MANY_NUMBERS = 200;
+
+/** Trains in the warehouse unless there are very many number columns. */
 export const byWidth = (_rows: number, numbers: number): Engine =>
   numbers > MANY_NUMBERS ? "streaming" : "warehouse";
-export const streams = (): Engine => "streaming";
-export const ALL: readonly Task["kind"][] = ["binary", "number", "classes"];
-export const CLASSES: readonly Task["kind"][] = ["binary", "classes"];
-export const BOTH: readonly Engine[] = ["warehouse", "streaming"];
+
+export const ALL_TARGETS: readonly Task["kind"][] = ["binary", "number", "classes"];
+export const CLASS_TARGETS: readonly Task["kind"][] = ["binary", "classes"];
+export const BOTH_ENGINES: readonly Engine[] = ["warehouse", "streaming"];

@@ -46,8 +46,8 @@ export interface ToExplain<Model> {
 }
 
 /**
- * How models of one kind predict. There are two ways, and their numbers agree to the last bits: compiled, for rows that are here, and
- * as a program of expressions, for rows of a relation.
+ * How models of one kind predict. There are two ways, whose numbers agree but for the last bits: compiled, for rows
+ * in memory, and as a program of expressions, for rows of a relation.
  */
 export interface ModelKind<Model> {
   readonly reads: (model: Model) => ReadColumns;

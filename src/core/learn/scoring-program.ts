@@ -4,8 +4,9 @@ import type { NamedExpression } from "../relation/relation";
 import { MOST_LOG_ODDS, type Link } from "./links";
 
 /**
- * A model as expressions: columns to compute over the prepared rows, stage after stage (each reads the rows and the columns of the
- * stages before it), and the prediction in terms of them: the probability of yes, the number, or a probability for each class.
+ * A model as expressions: columns to compute over the prepared rows, stage after stage (each reads the rows and the
+ * columns of the stages before it), and the prediction in terms of them: the probability of yes, the number, or a
+ * probability for each class.
  */
 export interface ScoringProgram {
   readonly stages: readonly (readonly NamedExpression[])[];

@@ -1,4 +1,4 @@
-/** Every kind of warehouse takes names of so many bytes; where one cuts longer names, they would mean another object. */
+/** The longest name, in bytes: PostgreSQL cuts longer ones, so that they would mean another object. */
 const IDENTIFIER_BYTES = 63;
 
 /** Whether a name can be that of a column or table: not empty, no NUL, at most 63 bytes of UTF-8. */

@@ -68,7 +68,7 @@ export async function loadFile(
   let broken = true;
   try {
     const plain = isPlain(look, choices);
-    const load = (asItIs: boolean): Promise<Loaded> =>
+    const attempt = (asItIs: boolean): Promise<Loaded> =>
       session.loader.load(async (load) => {
         const into = await load.prepare(target, choices);
         const counted = asItIs
@@ -78,9 +78,9 @@ export async function loadFile(
         await load.finish(target, into, choices);
         return { table: target, plain: asItIs, ...counted };
       });
-    // What the warehouse after all reads otherwise than we do is read by us, and then named row by row.
-    const loaded = await load(plain).catch((error: unknown) =>
-      plain && failureOf(error)?.kind === "bad_value" ? load(false) : Promise.reject(error as Error),
+    // Where the warehouse reads the file differently than expected, the rows are read here and named one by one.
+    const loaded = await attempt(plain).catch((error: unknown) =>
+      plain && failureOf(error)?.kind === "bad_value" ? attempt(false) : Promise.reject(error as Error),
     );
     broken = false;
     await session.analyze(target, "statistics of the loaded table");

@@ -46,7 +46,7 @@ export function ExpectationList() {
           <ExpectationItem
             key={index}
             number={index + 1}
-            item={expectation}
+            expectation={expectation}
             onChange={(part) => change(index, part)}
             onRemove={() => putAll(expectations.filter((_, at) => at !== index))}
           />
@@ -66,12 +66,12 @@ export function ExpectationList() {
 
 function ExpectationItem({
   number,
-  item: { expect, found = "", held = "" },
+  expectation: { expect, found = "", held = "" },
   onChange,
   onRemove,
 }: {
   readonly number: number;
-  readonly item: Expectation;
+  readonly expectation: Expectation;
   readonly onChange: (part: Partial<Expectation>) => void;
   readonly onRemove: () => void;
 }) {

@@ -4,12 +4,12 @@ import { renderQueryString } from "nuqs/adapters/custom";
 import { useLayoutEffect, useSyncExternalStore } from "react";
 
 /**
- * The search part of an address that this page has written itself. The router does not learn of it: it reads a page again for the address
- * that it led to, and an answer for any other makes it load the whole page anew.
+ * The search part of an address that this page has written itself. The router does not learn of it: it refreshes
+ * the address that it navigated to, and an answer for any other address makes it reload the whole document.
  */
 interface WrittenSearch {
   readonly pathname: string;
-  /** What the router had led to when this was written. When that changes, somebody has gone elsewhere. */
+  /** Where the router was when this was written. When that changes, the user has navigated elsewhere. */
   readonly base: string;
   readonly search: string;
 }
@@ -17,7 +17,7 @@ interface WrittenSearch {
 type WriteHistory = History["pushState"];
 
 let written: WrittenSearch | undefined;
-/** What the router last led to, and has drawn. */
+/** The search part of the address that the router last rendered. */
 let drawnSearch = "";
 let unguarded: { readonly push: WriteHistory; readonly replace: WriteHistory } | undefined;
 const listeners = new Set<() => void>();
@@ -38,14 +38,14 @@ const currentSearch = (): string => new URLSearchParams(location.search).toStrin
 const addressOf = (search: string): string =>
   `${location.origin}${location.pathname}${renderQueryString(new URLSearchParams(search))}${location.hash}`;
 
-/** Whether an address is the one that the router last led to, on the page that has written its own since. */
+/** Whether an address is the router's own, on a page that has written another since. */
 function isBase(address: string | URL | null | undefined): boolean {
   if (!address || !written) return false;
   const { pathname, searchParams } = new URL(address, location.href);
   return pathname === written.pathname && searchParams.toString() === written.base;
 }
 
-/** Whenever the router has drawn, it writes the address that it led to. Where the page has written its own, that one stays. */
+/** The router writes its own address after every render. Where the page has written another, that one stays. */
 function guardHistory(): NonNullable<typeof unguarded> {
   if (unguarded) return unguarded;
   const push = history.pushState.bind(history);

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { categoryColumns } from "../common-settings";
-import { ALL, BOTH, inWarehouse, type LearnerFacts } from "../learner-facts";
+import { ALL_TARGETS, BOTH_ENGINES, inWarehouse, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const baseRateSettings = z.strictObject({
@@ -18,7 +18,7 @@ export const baseRateFacts = {
   settings: baseRateSettings,
   title: "Base rate",
   about: "The same prediction for every row; the baseline for all other algorithms.",
-  targets: ALL,
-  engines: BOTH,
+  targets: ALL_TARGETS,
+  engines: BOTH_ENGINES,
   prefers: inWarehouse,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

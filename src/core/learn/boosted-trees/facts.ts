@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { balance, bins, categoryColumns, held, leastGain, leastRows, seed } from "../common-settings";
-import { ALL, BOTH, streams, type LearnerFacts } from "../learner-facts";
+import { ALL_TARGETS, BOTH_ENGINES, streams, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const boostSettings = z.strictObject({
@@ -49,7 +49,7 @@ export const boostFacts = {
   settings: boostSettings,
   title: "Boosted trees",
   about: "Many small trees, each correcting the previous ones. Often the best on tabular data.",
-  targets: ALL,
-  engines: BOTH,
+  targets: ALL_TARGETS,
+  engines: BOTH_ENGINES,
   prefers: streams,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { balance, bins, categoryColumns, leastGain, leastRows } from "../common-settings";
-import { ALL, BOTH, streams, type LearnerFacts } from "../learner-facts";
+import { ALL_TARGETS, BOTH_ENGINES, streams, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const treeSettings = z.strictObject({
@@ -17,7 +17,7 @@ export const treeFacts = {
   settings: treeSettings,
   title: "Decision tree",
   about: "A sequence of splits. Easy to interpret; coarse.",
-  targets: ALL,
-  engines: BOTH,
+  targets: ALL_TARGETS,
+  engines: BOTH_ENGINES,
   prefers: streams,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { linearFields, ridge } from "../common-settings";
-import { BOTH, byWidth, type LearnerFacts } from "../learner-facts";
+import { BOTH_ENGINES, byWidth, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const linearSettings = z.strictObject({
@@ -21,6 +21,6 @@ export const linearFacts = {
   title: "Linear regression",
   about: "A weighted sum of the features. Easy to interpret; linear effects only.",
   targets: ["number"],
-  engines: BOTH,
+  engines: BOTH_ENGINES,
   prefers: byWidth,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

@@ -47,7 +47,8 @@ export function contributions(
 }
 
 /**
- * The sum over the prepared rows, term by term in the order in which `compileSum` (weighted-sum) adds. NULL when a number is missing.
+ * The sum over the prepared rows, in the order in which `compileSum` (weighted-sum) adds. NULL when a number is
+ * missing.
  * @param number how a number column of the frame is computed from the prepared rows
  */
 export function linearExpression(part: LinearPart, number: (name: string) => Expression): Expression {

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { balance, categoryColumns } from "../common-settings";
-import { BOTH, CLASSES, inWarehouse, type LearnerFacts } from "../learner-facts";
+import { BOTH_ENGINES, CLASS_TARGETS, inWarehouse, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const bayesSettings = z.strictObject({
@@ -20,7 +20,7 @@ export const bayesFacts = {
   settings: bayesSettings,
   title: "Naive Bayes",
   about: "Assumes that features are independent within each class. Fast, and good for text.",
-  targets: CLASSES,
-  engines: BOTH,
+  targets: CLASS_TARGETS,
+  engines: BOTH_ENGINES,
   prefers: inWarehouse,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

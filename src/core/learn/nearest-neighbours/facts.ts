@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { categoryColumns } from "../common-settings";
-import { ALL, streams, type LearnerFacts } from "../learner-facts";
+import { ALL_TARGETS, streams, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const neighbourSettings = z.strictObject({
@@ -23,7 +23,7 @@ export const neighbourFacts = {
   settings: neighbourSettings,
   title: "Nearest neighbours",
   about: "Predicts from the most similar training rows.",
-  targets: ALL,
+  targets: ALL_TARGETS,
   engines: ["streaming"],
   prefers: streams,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

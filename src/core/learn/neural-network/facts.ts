@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { balance, categoryColumns, held, seed } from "../common-settings";
-import { ALL, streams, type LearnerFacts } from "../learner-facts";
+import { ALL_TARGETS, streams, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const networkSettings = z.strictObject({
@@ -31,7 +31,7 @@ export const networkFacts = {
   title: "Neural network",
   about:
     "Layers of weighted sums with non-linear activations. Finds non-linear effects and interactions; hard to interpret.",
-  targets: ALL,
+  targets: ALL_TARGETS,
   engines: ["streaming"],
   prefers: streams,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

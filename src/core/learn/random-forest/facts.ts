@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { balance, bins, categoryColumns, leastRows, seed } from "../common-settings";
-import { ALL, BOTH, streams, type LearnerFacts } from "../learner-facts";
+import { ALL_TARGETS, BOTH_ENGINES, streams, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const forestSettings = z.strictObject({
@@ -26,7 +26,7 @@ export const forestFacts = {
   settings: forestSettings,
   title: "Random forest",
   about: "The mean of many deep trees, each on random rows and features. Robust; needs little tuning.",
-  targets: ALL,
-  engines: BOTH,
+  targets: ALL_TARGETS,
+  engines: BOTH_ENGINES,
   prefers: streams,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { balance, linearFields } from "../common-settings";
-import { BOTH, byWidth, type LearnerFacts } from "../learner-facts";
+import { BOTH_ENGINES, byWidth, type LearnerFacts } from "../learner-facts";
 
 /** Settings as they stand in a pipeline file, with what each means. */
 export const supportVectorSettings = z.strictObject({
@@ -22,6 +22,6 @@ export const supportVectorFacts = {
   about:
     "A straight border with as wide a margin as the rows allow; margins are turned into probabilities afterwards.",
   targets: ["binary"],
-  engines: BOTH,
+  engines: BOTH_ENGINES,
   prefers: byWidth,
 } as const satisfies LearnerFacts & { readonly settings: unknown };

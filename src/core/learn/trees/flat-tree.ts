@@ -1,5 +1,5 @@
 import type { Places, Values } from "../model-kind";
-import type { Tree } from "./tree";
+import type { Tree, TreeNode } from "./tree";
 
 /** A tree in arrays. A leaf has column -1. */
 export interface FlatTree {
@@ -11,6 +11,12 @@ export interface FlatTree {
   readonly left: Int32Array;
   readonly right: Int32Array;
   readonly value: readonly (readonly number[])[];
+}
+
+/** Where a missing number, or a category never seen, goes. */
+function sideOfOthers(node: TreeNode): "left" | "right" | undefined {
+  if (node.kind === "leaf") return undefined;
+  return node.kind === "number" ? node.missing : node.unseen;
 }
 
 export function flatten({ nodes }: Tree, places: Places): FlatTree {
@@ -25,9 +31,7 @@ export function flatten({ nodes }: Tree, places: Places): FlatTree {
           ])
         : undefined,
     ),
-    otherwise: Uint8Array.from(nodes, (node) =>
-      node.kind === "leaf" ? 0 : Number((node.kind === "number" ? node.missing : node.unseen) === "left"),
-    ),
+    otherwise: Uint8Array.from(nodes, (node) => Number(sideOfOthers(node) === "left")),
     left: Int32Array.from(nodes, (node) => (node.kind === "leaf" ? 0 : node.left)),
     right: Int32Array.from(nodes, (node) => (node.kind === "leaf" ? 0 : node.right)),
     value: nodes.map((node) => node.value),

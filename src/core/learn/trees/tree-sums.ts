@@ -3,7 +3,7 @@ import type { ReadColumns, TreeSums } from "../model-kind";
 import type { NumberExpression } from "../scoring-program";
 import { treeExpression, type SplitNode, type Tree } from "./tree";
 
-/** Trees of which every value counts for an output of its own. */
+/** The outputs of a tree whose leaves have a value for each. */
 export const outputsOf = (tree: Tree): readonly number[] => tree.nodes[0]!.value.map((_, value) => value);
 
 /** The trees of a model, in the order in which they are added. */
